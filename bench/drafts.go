@@ -15,7 +15,7 @@ import (
 
 	"roundhouse.example/internal/browser"
 	"roundhouse.example/internal/core/register"
-	"roundhouse.example/internal/demo"
+	"roundhouse.example/internal/demo/firm"
 	"roundhouse.example/internal/service"
 	casesdb "roundhouse.example/internal/store/cases"
 	"roundhouse.example/internal/store/db"
@@ -26,7 +26,7 @@ import (
 )
 
 // draftBench measures how long a draft takes to be saved as one types, and until one can type into its page.
-func draftBench(ctx context.Context, d *service.Desk, base string, p demo.Person) error {
+func draftBench(ctx context.Context, d *service.Desk, base string, p firm.Person) error {
 	var id int64
 	if err := d.Store.DB.GetContext(ctx, &id, `select c.id from support_case c join vendor v on v.id = c.vendor_id
 		where c.state = 'draft' and v.key = 'corvane' order by c.id limit 1`); err != nil {

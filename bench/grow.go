@@ -8,6 +8,7 @@ import (
 	inboxdb "roundhouse.example/internal/store/inbox"
 
 	"roundhouse.example/internal/demo"
+	"roundhouse.example/internal/demo/firm"
 	"roundhouse.example/internal/service"
 	"roundhouse.example/internal/standin"
 )
@@ -47,7 +48,7 @@ func grown(ctx context.Context, d *service.Desk) error {
 
 // fill plays the demo once and copies one of its live cases, with twenty entries,
 // until there are ten thousand.
-func fill(ctx context.Context, d *service.Desk) ([]demo.Person, []string, error) {
+func fill(ctx context.Context, d *service.Desk) ([]firm.Person, []string, error) {
 	cast, err := standin.New(standin.Options{})
 	if err != nil {
 		return nil, nil, err

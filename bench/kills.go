@@ -11,7 +11,7 @@ import (
 	"roundhouse.example/bench/apart"
 	"roundhouse.example/internal/client"
 	"roundhouse.example/internal/client/clientgen"
-	"roundhouse.example/internal/demo"
+	"roundhouse.example/internal/demo/firm"
 	"roundhouse.example/internal/standin"
 	inboxdb "roundhouse.example/internal/store/inbox"
 )
@@ -32,7 +32,7 @@ func kills(ctx context.Context, server string) error {
 	}
 	vendors := httptest.NewServer(cast.Handler())
 	defer vendors.Close()
-	people, err := demo.Register(ctx, d.Desk, d.Store, time.Now().AddDate(0, -1, 0), func(v string) (inboxdb.Link, error) {
+	people, err := firm.Register(ctx, d.Desk, d.Store, time.Now().AddDate(0, -1, 0), func(v string) (inboxdb.Link, error) {
 		raw, err := standin.Description(2*time.Second, 5*time.Second)
 		l := inboxdb.Link{Address: vendors.URL + "/" + v}
 		l.Description.V = raw

@@ -21,7 +21,7 @@ import (
 
 	"roundhouse.example/bench/apart"
 	"roundhouse.example/internal/browser"
-	"roundhouse.example/internal/demo"
+	"roundhouse.example/internal/demo/firm"
 	"roundhouse.example/internal/service"
 	"roundhouse.example/internal/testdb"
 )
@@ -263,7 +263,7 @@ func figure(what string, got float64, unit string, most float64) {
 }
 
 // sizes measures the built binary: its size, its memory at rest, its first page.
-func sizes(db string, p demo.Person) error {
+func sizes(db string, p firm.Person) error {
 	binary := filepath.Join("bin", "roundhouse")
 	st, err := os.Stat(binary)
 	if err != nil {
@@ -290,7 +290,7 @@ func sizes(db string, p demo.Person) error {
 }
 
 // onPage measures something in a browser in which somebody has signed in.
-func onPage(base string, p demo.Person, fn func(*browser.Tab) error) error {
+func onPage(base string, p firm.Person, fn func(*browser.Tab) error) error {
 	b, err := browser.Start()
 	if err != nil {
 		return err

@@ -21,7 +21,7 @@ import (
 	"github.com/jackc/pgx/v5"
 
 	"roundhouse.example/internal/core/register"
-	"roundhouse.example/internal/demo"
+	"roundhouse.example/internal/demo/firm"
 	"roundhouse.example/internal/desk"
 )
 
@@ -48,7 +48,7 @@ func tables(ctx context.Context, server string) error {
 		return err
 	}
 	defer d.Close()
-	people, err := demo.Register(ctx, d.Desk, d.Store, time.Now(), func(v string) (inboxdb.Link, error) {
+	people, err := firm.Register(ctx, d.Desk, d.Store, time.Now(), func(v string) (inboxdb.Link, error) {
 		return inboxdb.Link{Address: "http://127.0.0.1:1/" + v,
 			Description: db.JSON[json.RawMessage]{V: json.RawMessage("{}")}}, nil
 	})

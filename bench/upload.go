@@ -14,7 +14,7 @@ import (
 	"roundhouse.example/bench/text"
 	"roundhouse.example/internal/client"
 	"roundhouse.example/internal/client/clientgen"
-	"roundhouse.example/internal/demo"
+	"roundhouse.example/internal/demo/firm"
 	"roundhouse.example/internal/standin"
 	inboxdb "roundhouse.example/internal/store/inbox"
 )
@@ -30,7 +30,7 @@ func uploads(ctx context.Context, server string) error {
 		return err
 	}
 	defer d.Close()
-	people, err := demo.Register(ctx, d.Desk, d.Store, time.Now().AddDate(0, -1, 0), func(v string) (inboxdb.Link, error) {
+	people, err := firm.Register(ctx, d.Desk, d.Store, time.Now().AddDate(0, -1, 0), func(v string) (inboxdb.Link, error) {
 		raw, err := standin.Description(2*time.Second, 5*time.Second)
 		l := inboxdb.Link{Address: "http://127.0.0.1:9/" + v}
 		l.Description.V = raw

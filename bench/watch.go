@@ -10,7 +10,7 @@ import (
 	"time"
 
 	"roundhouse.example/bench/apart"
-	"roundhouse.example/internal/demo"
+	"roundhouse.example/internal/demo/firm"
 	"roundhouse.example/internal/service"
 	"roundhouse.example/internal/standin"
 )
@@ -19,7 +19,7 @@ import (
 // vendors with links, of which thirty hang: whether it is ready, what it answers in, and
 // whether its memory stays.
 // In one piece: one watch, from the first answer to the last.
-func watch(ctx context.Context, db string, d *service.Desk, people []demo.Person, length time.Duration) error {
+func watch(ctx context.Context, db string, d *service.Desk, people []firm.Person, length time.Duration) error {
 	cast, err := standin.New(standin.Options{})
 	if err != nil {
 		return err

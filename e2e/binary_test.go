@@ -18,7 +18,7 @@ import (
 
 	"roundhouse.example/internal/child"
 	"roundhouse.example/internal/client/clientgen"
-	"roundhouse.example/internal/demo"
+	"roundhouse.example/internal/demo/firm"
 	"roundhouse.example/internal/testdb"
 )
 
@@ -29,7 +29,7 @@ type running struct {
 	out    *bytes.Buffer
 	data   string
 	URL    string        `json:"url"`
-	People []demo.Person `json:"people"`
+	People []firm.Person `json:"people"`
 }
 
 func startDemo(t *testing.T, data string, env []string, args ...string) *running {

@@ -12,6 +12,7 @@ import (
 	"roundhouse.example/internal/core/deadline"
 	labels "roundhouse.example/internal/core/words"
 	"roundhouse.example/internal/server/apigen"
+	"roundhouse.example/internal/server/web"
 )
 
 // plainly is Today by the plain computation: every case is asked for, and what its page says
@@ -71,13 +72,23 @@ func (c *caller) plainly(names []string) (lines []attention.Line) {
 			known = known || standing != deadline.Paused
 			about.Clocks = append(about.Clocks, k)
 		}
+		dates := 0
+		for _, d := range web.Val(v.Dates) {
+			if d.EndedAt != nil {
+				continue
+			}
+			dates++
+			about.Items = append(about.Items, attention.Item{Kind: deadline.ItemKind(d.Kind), Owed: d.Owed, What: d.Text,
+				Due: d.DueAt.Unix(), Standing: deadline.Standing(d.Standing), Over: web.Val(d.LateSeconds), Day: 8 * 3600})
+		}
+		about.Unnumbered = live && v.Line.Reference == nil
 		switch {
 		case !live:
 		case v.Line.ParkedUntil != nil:
 			about.Items = append(about.Items,
 				attention.Item{What: "Parked until its date", Step: attention.Resume, Due: v.Line.ParkedUntil.Unix(),
 					Day: 8 * 3600})
-		case !known && v.Line.NextAt != nil:
+		case !known && dates == 0 && v.Line.NextAt != nil:
 			about.Items = append(about.Items,
 				attention.Item{What: "No date set: check in", Step: attention.LookAt, Due: v.Line.NextAt.Unix(),
 					Day: 8 * 3600})

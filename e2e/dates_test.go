@@ -27,13 +27,14 @@ func TestDatesInTheTerminal(t *testing.T) {
 	sh.ok([]string{"case", "dates", name, "-o", "csv"}, "1,promise,theirs,A patch,,")
 	sh.fails(2, []string{"case", "promise", name, "--text", "x"}, "--by")
 	sh.fails(2, []string{"case", "promise", name, "--by", "2026-02-30", "--text", "x"}, "there is no such day")
-	sh.fails(2, []string{"case", "promise", name, "--kept", "1", "--drop", "1"}, "use one of --kept, --move and --drop")
+	sh.fails(2, []string{"case", "promise", name, "--kept", "1", "--drop", "1"},
+		"use one of --kept, --move, --drop and --detail")
 	sh.fails(4, []string{"case", "ask", name, "--by", by, "--text", "Which bank?"}, "owed: say who is asked")
 	sh.fails(4, []string{"case", "promise", name, "--kept", "7"}, "no date 7")
 	w.clock.Move(2*time.Hour + time.Minute)
 	w.until("Today says that it is late", func() bool {
 		out, _ := sh.run("", "today")
-		return contains(out, name, "Promise: A patch", "late", "Chase")
+		return contains(out, name, "Promise late", "Chase")
 	})
 	sh.ok([]string{"case", "promise", name, "--move", "1", "--by", later, "--text", "They need longer"}, "was moved to")
 	sh.ok([]string{"case", "promise", name, "--kept", "1"}, "Promise 1 was kept: A patch")

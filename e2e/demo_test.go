@@ -69,7 +69,7 @@ func demoDatabase(t *testing.T) (url, dir string) {
 // demoWorld is a desk on a copy of the demo, on the machine's clock, its vendors silent.
 func demoWorld(t *testing.T) *world {
 	t.Helper()
-	w := &world{t: t, log: &written{}, timeout: 4 * time.Second}
+	w := &world{t: t, log: &written{}, timeout: 4 * time.Second, answer: patience}
 	var dir string
 	w.db, dir = demoDatabase(t)
 	w.keys = filesIn(dir).Keys
@@ -102,7 +102,7 @@ func (w *world) serve(c *desktest.Clock) {
 	if err != nil {
 		w.t.Fatal(err)
 	}
-	o := service.Options{Listener: l, Look: time.Second, Sweep: time.Second, Files: w.filesAt(),
+	o := service.Options{Listener: l, Look: time.Second, Sweep: time.Second, Files: w.filesAt(), Answer: w.answer,
 		Log: slog.New(slog.NewTextHandler(w.log, &slog.HandlerOptions{Level: slog.LevelDebug}))}
 	if c != nil {
 		o.Clock = c

@@ -18,7 +18,7 @@ import (
 
 	"roundhouse.example/internal/child"
 	"roundhouse.example/internal/client/clientgen"
-	"roundhouse.example/internal/demo"
+	"roundhouse.example/internal/demo/firm"
 	"roundhouse.example/internal/localpg"
 	"roundhouse.example/internal/service"
 	"roundhouse.example/internal/standin"
@@ -143,7 +143,7 @@ func TestKilledAnywhere(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	people, err := demo.Register(t.Context(), d.Desk, d.Store, time.Now().AddDate(0, -1, 0),
+	people, err := firm.Register(t.Context(), d.Desk, d.Store, time.Now().AddDate(0, -1, 0),
 		func(v string) (inboxdb.Link, error) {
 			raw, err := standin.Description(300*time.Millisecond, 1500*time.Millisecond)
 			l := inboxdb.Link{Address: vendors.URL + "/" + v}

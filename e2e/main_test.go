@@ -31,7 +31,7 @@ import (
 	"github.com/getkin/kin-openapi/routers"
 
 	"roundhouse.example/internal/browser"
-	"roundhouse.example/internal/demo"
+	"roundhouse.example/internal/demo/firm"
 	"roundhouse.example/internal/desk"
 	"roundhouse.example/internal/server/apigen"
 	"roundhouse.example/internal/service"
@@ -92,12 +92,13 @@ type world struct {
 	desk    *service.Desk
 	cast    *standin.Standin
 	clock   *desktest.Clock
-	people  []demo.Person
+	people  []firm.Person
 	db      string
 	keys    string // the vault's key file
 	log     *written
 	used    atomic.Int64 // numbers of vendors that a test has given
 	timeout time.Duration
+	answer  time.Duration // how long a request may take; 0 as in life
 }
 
 // written is a log that is read while it is written.
@@ -130,7 +131,7 @@ func still(t *testing.T) *world { return newWorld(t, desktest.NewClock(), 1) }
 // settled are the people of a desk that was filled once a run, by the template that it is.
 var settled struct {
 	sync.Mutex
-	people map[string][]demo.Person
+	people map[string][]firm.Person
 }
 
 // newWorld is a desk as it is on its first day; what is the same on each of them is written once a run.
@@ -150,7 +151,7 @@ func newWorld(t *testing.T, clock *desktest.Clock, haste float64) *world {
 		settled.Lock()
 		defer settled.Unlock()
 		if settled.people == nil {
-			settled.people = map[string][]demo.Person{}
+			settled.people = map[string][]firm.Person{}
 		}
 		settled.people[like] = people
 		return err
@@ -162,9 +163,9 @@ func newWorld(t *testing.T, clock *desktest.Clock, haste float64) *world {
 }
 
 // furnish fills a desk with the demo's people and vendors, whose links lead to an address.
-func furnish(ctx context.Context, d *service.Desk, from time.Time, at string, patience time.Duration) ([]demo.Person,
+func furnish(ctx context.Context, d *service.Desk, from time.Time, at string, patience time.Duration) ([]firm.Person,
 	error) {
-	return demo.Register(ctx, d.Desk, d.Store, from.AddDate(0, -6, 0), func(v string) (inboxdb.Link, error) {
+	return firm.Register(ctx, d.Desk, d.Store, from.AddDate(0, -6, 0), func(v string) (inboxdb.Link, error) {
 		raw, err := standin.Description(patience, patience+700*time.Millisecond)
 		l := inboxdb.Link{Address: at + "/" + v}
 		l.Description.V = raw
@@ -173,7 +174,7 @@ func furnish(ctx context.Context, d *service.Desk, from time.Time, at string, pa
 }
 
 // newWorldOn is one on a database that has its people already, or has nothing yet.
-func newWorldOn(t *testing.T, db string, people []demo.Person, clock *desktest.Clock, haste float64) *world {
+func newWorldOn(t *testing.T, db string, people []firm.Person, clock *desktest.Clock, haste float64) *world {
 	t.Helper()
 	w := &world{t: t, clock: clock, db: db, people: people, timeout: 500 * time.Millisecond,
 		keys: filepath.Join(t.TempDir(), "vault.key"), log: &written{}}
@@ -204,6 +205,7 @@ func newWorldOn(t *testing.T, db string, people []demo.Person, clock *desktest.C
 	if people == nil {
 		w.people, err = furnish(t.Context(), w.desk, w.desk.Now(), vendors.URL, w.timeout)
 	} else {
+		w.answer = patience // nothing is asked of the machine's speed, only of a database that a test has for itself
 		err = w.link(vendors.URL)
 	}
 	if err != nil {

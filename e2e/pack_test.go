@@ -8,7 +8,7 @@ import (
 	"testing"
 
 	"roundhouse.example/internal/core/pack"
-	"roundhouse.example/internal/demo"
+	"roundhouse.example/internal/demo/firm"
 )
 
 // A vendor leaves as a pack, is changed by hand and checked without a service.
@@ -72,7 +72,7 @@ func TestPacksComeIn(t *testing.T) {
 	t.Parallel()
 	w := still(t)
 	sh := w.shell(4)
-	files, err := demo.Packs()
+	files, err := firm.Packs()
 	if err != nil || len(files) != 9 {
 		t.Fatalf("%d packs, %v", len(files), err)
 	}

@@ -66,7 +66,7 @@ func TestAPictureIsBlackedOut(t *testing.T) {
 		browser.True(`document.querySelector('[data-testid=canvas]').width === 1600`), browser.True(drag), marks("1"),
 		browser.True(`(document.querySelector('[data-testid=picture] details').open = true)`), press("put-mark"), marks("2"),
 		press("undo"), marks("1"), press("put-mark"), marks("2"), press("save-picture"), gone("picture"), see("file-3"))
-	f := ragna.file(name, 3)
+	f := ragna.looked(name, 3)
 	raw := ragna.fetched(name, 3)
 	if f.Name != "screen-marked.png" || f.CopyOf == nil || *f.CopyOf != 1 || *f.Type != "image/png" {
 		t.Errorf("the copy: %+v", f)
@@ -83,7 +83,7 @@ func TestAPictureIsBlackedOut(t *testing.T) {
 	}
 	// What is no picture says so.
 	w.steps(tab, browser.Click(dp.CSS(`[data-testid=file-2]>.name`)), see("file-caption"))
-	if f := ragna.file(name, 2); *f.Type != "image/png" {
+	if f := ragna.looked(name, 2); *f.Type != "image/png" {
 		t.Errorf("its type: %s", *f.Type)
 	}
 	w.steps(tab, press("mark-file"), see("canvas"),

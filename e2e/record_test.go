@@ -31,6 +31,7 @@ var spoilt = map[string]string{
 	"severity":  "coalesce(severity, 1) % 4 + 1", "level_rank": "coalesce(level_rank, 1) % 4 + 1",
 	"origin": "'partner'", "move": "case move when 'ours' then 'theirs' else 'ours' end",
 	"last_entry": "last_entry + 5", "unread": "unread + 3",
+	"move_on":  "case move_on when 'desk' then 'requester' else 'carrier' end",
 	"consents": `'[{"number": 1, "kind": "recording", "by": "Nobody", "given": "2026-01-01T00:00:00Z"}]'`,
 	"untold":   `'{"texts.steps": 1}'`, "instead_of": "id", "refiled_as": "id",
 }
@@ -185,6 +186,15 @@ func TestCasesOfBeforeAreInTheRecord(t *testing.T) {
 	// The columns have other names today, and so has what is written.
 	today := strings.NewReplacer("c.holder", "c.vendor_contact", "vendor_word", "vendor_status").Replace(string(migration))
 	if _, err := w.desk.Store.DB.Exec(today); err != nil {
+		t.Fatal(err)
+	}
+	later, err := fs.ReadFile(dir, "0033_watched.sql")
+	if err != nil {
+		t.Fatal(err)
+	}
+	_, since, _ := strings.Cut(string(later), "update support_case c set vendor_contact_at")
+	since, _, _ = strings.Cut(since, ";")
+	if _, err := w.desk.Store.DB.Exec("update support_case c set vendor_contact_at" + since); err != nil {
 		t.Fatal(err)
 	}
 	if f := w.checked().Findings; len(f) > 0 {

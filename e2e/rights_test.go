@@ -119,7 +119,7 @@ func TestAGrantIsAskedAtEveryDoor(t *testing.T) {
 		"its page":      second(w.desk.Pages.Case(ctx, partner, id)),
 		"its deadlines": second(w.desk.Record.Deadlines(ctx, partner, id, w.clock.Now())),
 		"a note":        second(w.desk.Cases.AddNote(ctx, partner, id, "Seen?")),
-		"reading it":    w.desk.Cases.MarkRead(ctx, partner, id, 1),
+		"reading it":    w.desk.Seen.Mark(ctx, partner, id, 1),
 	} {
 		if err != desk.ErrNotFound {
 			t.Errorf("%s: %v", what, err)

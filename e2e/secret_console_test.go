@@ -10,7 +10,7 @@ import (
 	dp "github.com/chromedp/chromedp"
 
 	"roundhouse.example/internal/browser"
-	"roundhouse.example/internal/demo"
+	"roundhouse.example/internal/demo/firm"
 )
 
 func attach(id, file string) dp.Action[dp.Void] {
@@ -31,7 +31,7 @@ func TestPacksTablesAndSecretsInTheConsole(t *testing.T) {
 		}
 		return file
 	}
-	packs, err := demo.Packs()
+	packs, err := firm.Packs()
 	if err != nil {
 		t.Fatal(err)
 	}

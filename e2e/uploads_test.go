@@ -93,6 +93,13 @@ func (c *caller) file(name string, number int) (f apigen.File) {
 	return f
 }
 
+// looked is a file once it was looked through, which a job does after it has come.
+func (c *caller) looked(name string, number int) (f apigen.File) {
+	c.w.t.Helper()
+	c.w.until("the file is looked through", func() bool { f = c.file(name, number); return f.Type != nil })
+	return f
+}
+
 // An upload by a client of the open protocol that is not ours, unmodified, breaks off at nine tenths and goes on.
 func TestAForeignClientUploads(t *testing.T) {
 	t.Parallel()

@@ -13,7 +13,7 @@ import (
 	dp "github.com/chromedp/chromedp"
 
 	"roundhouse.example/internal/browser"
-	"roundhouse.example/internal/demo"
+	"roundhouse.example/internal/demo/firm"
 )
 
 func main() {
@@ -41,7 +41,7 @@ func run(ready, dir string) error {
 	}
 	var at struct {
 		URL    string
-		People []demo.Person
+		People []firm.Person
 	}
 	if err := json.Unmarshal(raw, &at); err != nil {
 		return err
@@ -147,7 +147,7 @@ func who(file string) int {
 
 // files are a table and a pack to be shown before they are taken in.
 func files() (table, pack string, err error) {
-	packs, err := demo.Packs()
+	packs, err := firm.Packs()
 	if err != nil {
 		return "", "", err
 	}

@@ -14,6 +14,7 @@ import (
 	"github.com/spf13/cobra"
 
 	"roundhouse.example/internal/cli/app"
+	"roundhouse.example/internal/cli/converse"
 	"roundhouse.example/internal/cli/dates"
 	"roundhouse.example/internal/cli/drafts"
 	"roundhouse.example/internal/cli/files"
@@ -164,6 +165,7 @@ func Root(a *app.App) *cobra.Command {
 	cases, file := drafts.New(a).Cases(), files.New(a)
 	cases.AddCommand(file.Attach(), file.List(), file.Fetch(), file.NotNeeded(), file.Remove())
 	cases.AddCommand(dates.New(a).All()...)
+	cases.AddCommand(converse.New(a).All()...)
 	root.AddCommand(r.Serve(), r.Demo(), r.Standin(), reckon.New(a).Reckon(), r.Check(), who.Login(),
 		today.New(a).Today(), cases,
 		reg.Vendors(), reg.Find(), reg.Assets(), reg.Products(), reg.Accounts(), reg.Contracts(), h.Calendars(), h.Policy(),

@@ -12,6 +12,7 @@ import (
 
 	"roundhouse.example/internal/core/route"
 	"roundhouse.example/internal/demo/attached"
+	"roundhouse.example/internal/demo/firm"
 	"roundhouse.example/internal/desk/whole"
 	"roundhouse.example/internal/standin"
 	"roundhouse.example/internal/store/db"
@@ -40,7 +41,7 @@ func openVault(ctx context.Context, d *whole.Desk, file string) error {
 // Load plays the scenario into an empty database, or takes up what is there, and points the
 // links at the simulated vendors and their mail server, which answer at host:port. It says on out what it does.
 func Load(ctx context.Context, d *whole.Desk, st *db.Store, f Files, haste float64, vendors, mail string,
-	out io.Writer) (*standin.Standin, []Person, error) {
+	out io.Writer) (*standin.Standin, []firm.Person, error) {
 	link := func(vendor string) (inboxdb.Link, error) {
 		timeout := 10 * time.Second
 		raw, err := standin.Description(timeout, max(timeout+5*time.Second, time.Duration(float64(45*time.Second)/haste)))
@@ -53,7 +54,7 @@ func Load(ctx context.Context, d *whole.Desk, st *db.Store, f Files, haste float
 		return nil, nil, err
 	}
 	if raw, err := os.ReadFile(f.People); err == nil && len(there) > 0 {
-		var people []Person
+		var people []firm.Person
 		if err := json.Unmarshal(raw, &people); err != nil {
 			return nil, nil, fmt.Errorf("%s: %w; start over with --fresh", f.People, err)
 		}
@@ -84,11 +85,11 @@ func Load(ctx context.Context, d *whole.Desk, st *db.Store, f Files, haste float
 	if err := errors.Join(err, openVault(ctx, d, f.Keys)); err != nil {
 		return nil, nil, err
 	}
-	people, err := Play(ctx, st, cast, time.Now(), link)
+	people, err := playHasty(ctx, st, cast, link)
 	if err != nil {
 		return nil, nil, err
 	}
-	if err := errors.Join(Secrets(ctx, d, st), Email(ctx, st, mail), attached.Add(ctx, d, st, f.Folder)); err != nil {
+	if err := errors.Join(firm.Secrets(ctx, d, st), Email(ctx, st, mail), attached.Add(ctx, d, st, f.Folder)); err != nil {
 		return nil, nil, err
 	}
 	raw, err := json.MarshalIndent(people, "", " ")
@@ -96,6 +97,17 @@ func Load(ctx context.Context, d *whole.Desk, st *db.Store, f Files, haste float
 		return nil, nil, err
 	}
 	return cast, people, os.WriteFile(f.People, raw, 0o600)
+}
+
+// playHasty plays the scenario without waiting for the disk at each of its thousands of commits.
+func playHasty(ctx context.Context, st *db.Store, cast *standin.Standin, link func(string) (inboxdb.Link, error)) (
+	[]firm.Person, error) {
+	hasty, err := st.Hasty(ctx)
+	if err != nil {
+		return nil, err
+	}
+	defer hasty.Close()
+	return Play(ctx, hasty, cast, time.Now(), link)
 }
 
 func repoint(ctx context.Context, st *db.Store, link func(string) (inboxdb.Link, error)) error {

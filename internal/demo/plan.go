@@ -20,6 +20,7 @@ type beat struct {
 	at    time.Time
 	story *story
 	act   *act // nil opens it
+	turn  *turn
 }
 
 // plan is what happens when, from half a year ago to the present.
@@ -53,9 +54,19 @@ func (s *stage) plan(present time.Time) ([]beat, error) {
 	var beats []beat
 	for _, st := range stories {
 		st.sev = min(st.sev, 4)
-		beats = append(beats, beat{st.opened, st, nil})
+		beats = append(beats, beat{at: st.opened, story: st})
 		for i := range st.acts {
-			beats = append(beats, beat{st.opened.Add(st.acts[i].after), st, &st.acts[i]})
+			beats = append(beats, beat{at: st.opened.Add(st.acts[i].after), story: st, act: &st.acts[i]})
+		}
+		if !st.live {
+			continue
+		}
+		turned, err := turns(st.matter.Title, present.Sub(st.opened))
+		if err != nil {
+			return nil, err
+		}
+		for _, t := range turned {
+			beats = append(beats, beat{at: present.Add(-t.ago).Truncate(time.Second), story: st, turn: &t})
 		}
 	}
 	sort.SliceStable(beats, func(i, j int) bool { return beats[i].at.Before(beats[j].at) })

@@ -13,16 +13,15 @@ import (
 	"roundhouse.example/internal/store/db"
 	inboxdb "roundhouse.example/internal/store/inbox"
 	outboxdb "roundhouse.example/internal/store/outbox"
-	peopledb "roundhouse.example/internal/store/people"
 	registerdb "roundhouse.example/internal/store/register"
 
 	"roundhouse.example/internal/desk/cases"
 	"roundhouse.example/internal/desk/drafts"
-	"roundhouse.example/internal/desk/people"
 	"roundhouse.example/internal/desk/whole"
 
 	"roundhouse.example/internal/channel"
 	"roundhouse.example/internal/core/casework"
+	"roundhouse.example/internal/demo/firm"
 	"roundhouse.example/internal/desk"
 	"roundhouse.example/internal/standin"
 )
@@ -60,99 +59,63 @@ func (quiet) Rebuild(context.Context, *db.Tx) error { return nil }
 // and gives the stand-in the jobs of those that are live.
 // In one piece: the order in which things happened is what it says.
 func Play(ctx context.Context, st *db.Store, cast *standin.Standin, present time.Time,
-	link func(vendor string) (inboxdb.Link, error)) ([]Person, error) {
+	link func(vendor string) (inboxdb.Link, error)) ([]firm.Person, error) {
 	s := &stage{db: st, now: present.Add(-185 * day).Truncate(time.Second), cast: cast, seq: map[string]int64{},
 		feed:   map[string][]channel.Incoming{},
-		number: map[string]string{}, links: map[string]int64{}, refs: map[int64]string{}, rnd: rand.New(rand.NewPCG(20, 26))}
+		number: map[string]string{}, refs: map[int64]string{}, rnd: rand.New(rand.NewPCG(20, 26))}
 	s.d = whole.New(st, s, quiet{}, func(l inboxdb.Link) (desk.Channel, error) { return &player{s, l}, nil })
-	staff, err := Register(ctx, s.d, st, s.now, link)
+	staff, err := firm.Register(ctx, s.d, st, s.now, link)
 	if err != nil {
 		return nil, err
 	}
-	for _, p := range staff[:3] {
-		row, err := peopledb.ByEmail(ctx, s.db.DB, p.Email)
-		if err != nil {
-			return nil, err
-		}
-		s.people = append(s.people, desk.Actor{Person: row})
+	if s.links, err = linksByVendor(ctx, s.db); err != nil {
+		return nil, err
 	}
-	vendors, err := registerdb.Vendors(ctx, s.db.DB)
+	all, err := firm.Furnish(ctx, s.d, st, staff, present)
 	if err != nil {
 		return nil, err
 	}
-	var ids []int64
-	for _, v := range vendors {
-		ids = append(ids, v.ID)
-	}
-	links, err := inboxdb.LinksOf(ctx, s.db.DB, ids...)
-	if err != nil {
-		return nil, err
-	}
-	for _, l := range links {
-		v, err := registerdb.VendorByID(ctx, s.db.DB, l.VendorID)
-		if err != nil {
-			return nil, err
-		}
-		s.links[v.Key] = l.ID
-	}
-	lead, err := peopledb.ByEmail(ctx, s.db.DB, staff[2].Email)
-	if err != nil {
-		return nil, err
-	}
-	admin, err := peopledb.ByEmail(ctx, s.db.DB, staff[4].Email)
-	if err != nil {
-		return nil, err
-	}
-	phones := map[string]string{"Ragna Lie": "+44 1632 960 010", "Emil Dahl": "+44 1632 960 011",
-		"Solveig Brandt": "+44 1632 960 012"}
-	all, err := peopledb.All(ctx, s.db.DB)
-	if err != nil {
-		return nil, err
-	}
-	for _, p := range all {
-		phone, zone, hours, languages := phones[p.Name], "Europe/Oslo", "07:00-15:00", "Norwegian, English"
-		if phone == "" {
-			continue
-		}
-		if _, err := s.d.People.Change(ctx, desk.Actor{Person: admin}, p.ID, p.Version,
-			people.Edit{Phone: &phone, Zone: &zone, Hours: &hours, Languages: &languages}); err != nil {
-			return nil, err
-		}
-	}
-	if err := profiles(ctx, s.d, desk.Actor{Person: admin}, present); err != nil {
-		return nil, err
-	}
-	if err := shifts(ctx, s.d, s.people, present); err != nil {
-		return nil, err
-	}
-	if err := Things(ctx, s.d, s.db, desk.Actor{Person: lead}, present); err != nil {
-		return nil, err
-	}
-	if err := terminals(ctx, s.d, desk.Actor{Person: admin}, desk.Actor{Person: lead}, present); err != nil {
-		return nil, err
-	}
-	if err := newcomers(ctx, s.d, desk.Actor{Person: admin}, desk.Actor{Person: lead}, present); err != nil {
-		return nil, err
-	}
+	s.people = all[:3]
 	beats, err := s.plan(present)
 	if err != nil {
 		return nil, err
 	}
-	if err := s.play(ctx, beats); err != nil {
+	if err := s.play(ctx, beats, present); err != nil {
 		return nil, err
 	}
 	return staff, errors.Join(s.needs(ctx, present), s.outages(ctx, present))
 }
 
-func (s *stage) play(ctx context.Context, beats []beat) error {
+// linksByVendor are the ids of the vendors' links, by the vendor's key.
+func linksByVendor(ctx context.Context, st *db.Store) (map[string]int64, error) {
+	vendors, err := registerdb.Vendors(ctx, st.DB)
+	if err != nil {
+		return nil, err
+	}
+	keys, ids := map[int64]string{}, []int64{}
+	for _, v := range vendors {
+		keys[v.ID], ids = v.Key, append(ids, v.ID)
+	}
+	links, err := inboxdb.LinksOf(ctx, st.DB, ids...)
+	out := map[string]int64{}
+	for _, l := range links {
+		out[keys[l.VendorID]] = l.ID
+	}
+	return out, err
+}
+
+func (s *stage) play(ctx context.Context, beats []beat, present time.Time) error {
 	for _, b := range beats {
 		if b.at.After(s.now) {
 			s.now = b.at
 		}
 		var err error
-		if b.act == nil {
+		switch {
+		case b.turn != nil:
+			err = s.turn(ctx, b.story.caseID, present, *b.turn)
+		case b.act == nil:
 			err = s.open(ctx, b.story)
-		} else {
+		default:
 			err = s.do(ctx, b.story, b.act)
 		}
 		if err != nil {
@@ -175,7 +138,7 @@ func (s *stage) open(ctx context.Context, st *story) error {
 		return err
 	}
 	words := append(strings.Split(m.Affected, ", "), strings.Fields(m.Affected)...)
-	n.Asset = mentioned(ctx, s.db.DB, v.ID, words)
+	n.Asset = firm.Mentioned(ctx, s.db.DB, v.ID, words)
 	if id, err := registerdb.ThingNamed(ctx, s.db.DB, registerdb.Contracts, v.ID, "NFN/SLK/0093"); err == nil {
 		n.Contract = &id // of two that cover it
 	}
@@ -256,7 +219,7 @@ func (s *stage) do(ctx context.Context, st *story, a *act) error {
 		if err != nil {
 			return err
 		}
-		return s.d.Cases.MarkRead(ctx, who, st.caseID, c.LastEntry)
+		return s.d.Seen.Mark(ctx, who, st.caseID, c.LastEntry)
 	}
 	return s.vendorActs(ctx, st, a.what, text, who)
 }
@@ -358,7 +321,7 @@ func (s *stage) vendorActs(ctx context.Context, st *story, what, text string, wh
 			return err
 		}
 		if present := s.now; !st.live || c.LastVendorAt != nil && present.Sub(st.opened) < 28*hour {
-			return s.d.Cases.MarkRead(ctx, who, st.caseID, c.LastEntry)
+			return s.d.Seen.Mark(ctx, who, st.caseID, c.LastEntry)
 		}
 	}
 	return nil

@@ -12,6 +12,7 @@ import (
 
 	"roundhouse.example/internal/core/casework"
 	"roundhouse.example/internal/core/route"
+	"roundhouse.example/internal/demo/firm"
 	"roundhouse.example/internal/desk"
 	"roundhouse.example/internal/desk/cases"
 	"roundhouse.example/internal/desk/consents"
@@ -110,12 +111,25 @@ func (s *stage) need(ctx context.Context, present time.Time, n need) error {
 			cases.Heard{With: n.With, By: n.By, At: s.now, Text: n.Heard, Status: n.Word}); err != nil {
 			return err
 		}
-		if err := s.d.Cases.MarkRead(ctx, who, ref.ID, 4); err != nil {
+		if err := s.d.Seen.Mark(ctx, who, ref.ID, 4); err != nil {
 			return err
 		}
 	}
-	if err := s.later(ctx, who, ref.ID, n); err != nil || n.End == "" {
+	if err := s.later(ctx, who, ref.ID, n); err != nil {
 		return err
+	}
+	turned, err := turns(n.Title, n.Ago)
+	if err != nil {
+		return err
+	}
+	for _, t := range turned {
+		s.now = present.Add(-t.ago).Truncate(time.Second)
+		if err := s.turn(ctx, ref.ID, present, t); err != nil {
+			return err
+		}
+	}
+	if n.End == "" {
+		return nil
 	}
 	s.now = s.now.Add(hour)
 	return step(cases.StepRequest{Step: n.End, Reason: n.Why}, "")
@@ -134,7 +148,7 @@ func (s *stage) draftOf(ctx context.Context, n need) (drafts.Draft, error) {
 	}
 	v, err := registerdb.VendorByKey(ctx, s.db.DB, cmp.Or(n.Maker, n.Vendor))
 	if n.Asset != "" {
-		d.Asset = mentioned(ctx, s.db.DB, v.ID, []string{n.Asset})
+		d.Asset = firm.Mentioned(ctx, s.db.DB, v.ID, []string{n.Asset})
 	}
 	if n.Maker == "" && v.Profile.V.Through != "" {
 		d.GoOn = "The reseller asked us to go to the maker with this."

@@ -49,6 +49,8 @@ type Options struct {
 	Files string
 	// Rules are what the desk adds to those of what must not be sent.
 	Rules disclosure.Config
+	// Answer is how long a request may take; 10 s.
+	Answer time.Duration
 }
 
 // MachineClock is the time of the machine.
@@ -184,7 +186,7 @@ func RunDesk(ctx context.Context, d *Desk, o Options, ready func(url string)) er
 	}
 	srv, err := server.New(d.Desk,
 		web.Options{Proxies: o.Proxies, Secure: o.TLSCert != "" || strings.HasPrefix(o.Origin, "https://"), Origin: o.Origin,
-			Console: pages, Log: o.Log})
+			Console: pages, Log: o.Log, Answer: o.Answer})
 	if err != nil {
 		return err
 	}

@@ -120,8 +120,14 @@ const mayAdd = computed(() => props.may && (live.value || props.view.line.state 
       >
       <template v-if="view.vendor_contact"
         ><dt>Vendor contact</dt>
-        <dd>{{ view.vendor_contact }}</dd></template
-      >
+        <dd data-testid="contacts">
+          {{ view.vendor_contact
+          }}<template v-if="view.contacts?.length"
+            ><span class="sub"> since <TimeText :at="view.contacts[0]!.since" /></span
+            ><template v-for="c in view.contacts.slice(1)" :key="c.since"
+              ><br /><span class="sub small">before: {{ c.name }}, since <TimeText :at="c.since" /></span></template
+          ></template></dd
+      ></template>
       <template v-if="view.texts.affected"
         ><dt>Affected</dt>
         <dd>{{ view.texts.affected }}</dd></template

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { useQueryClient } from '@tanstack/vue-query'
 import { NButton, NDropdown } from 'naive-ui'
-import { computed, ref, toRef, watch } from 'vue'
+import { computed, onBeforeUnmount, ref, toRef, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { client, newKey, ok, Problem, words, type Schemas } from '../shared/api'
 import { refresh, useMe } from '../shared/queries'
@@ -18,6 +18,7 @@ import StuckDelivery from './StuckDelivery.vue'
 import StepDialog from './StepDialog.vue'
 import TimeText from '../shared/TimeText.vue'
 import { label } from '../shared/words'
+import WhereItStands from './WhereItStands.vue'
 import WritingDoors from './WritingDoors.vue'
 
 const route = useRoute()
@@ -156,10 +157,23 @@ const markRead = () =>
   })
 // Having the record before one's eyes is reading it, after a moment.
 let reading: ReturnType<typeof setTimeout> | undefined
-watch([() => line.value?.unread, lastEntry], ([unread]) => {
-  clearTimeout(reading)
-  if (unread && may.value && document.visibilityState === 'visible') reading = setTimeout(() => void markRead(), 4000)
-})
+watch(
+  [() => line.value?.number, lastEntry],
+  ([number, last]) => {
+    clearTimeout(reading)
+    if (number && (view.value?.read_entry ?? 0) < last && document.visibilityState === 'visible')
+      reading = setTimeout(() => void markRead(), 4000)
+  },
+  { immediate: true },
+)
+onBeforeUnmount(() => clearTimeout(reading))
+// What is new stays marked while the page is open: up to where the record was read before.
+const readBefore = ref<number>()
+watch(
+  () => view.value?.line.number,
+  () => (readBefore.value = view.value?.read_entry),
+  { immediate: true },
+)
 // The number that came after the filing.
 const bring = (number: string) =>
   act(async () => {
@@ -215,7 +229,7 @@ const lost = computed(() => error.value instanceof Problem && error.value.status
       >
       <StandingMark :standing="line.standing" />
       <span v-if="line.move" class="sub" data-testid="move"
-        >waiting on <MoveArrow :move="line.move" /> since <TimeText :at="line.move_since"
+        >waiting on <MoveArrow :move="line.move" :whom="line.waits_on_words" /> since <TimeText :at="line.move_since"
       /></span>
       <span v-if="line.parked_until" class="sub">parked until <TimeText :at="line.parked_until" /></span>
       <span v-if="may" class="steps">
@@ -231,6 +245,7 @@ const lost = computed(() => error.value instanceof Problem && error.value.status
     </div>
     <h1 class="title">{{ line.title }}</h1>
     <p v-if="view.next_why" class="sub" data-testid="next-why">{{ view.next_why }}</p>
+    <WhereItStands v-if="line.state !== 'draft'" :view="view" :may="may && isLive(line.state)" />
     <p v-if="problem" class="problem" role="alert">{{ problem }}</p>
     <p v-if="view.vendor_closed && isLive(line.state)" class="notice">
       The vendor has closed the case. It stays open here until you agree (resolve, close) or dispute it.
@@ -269,6 +284,7 @@ const lost = computed(() => error.value instanceof Problem && error.value.status
           :key="e.number"
           :entry="e"
           :vendor="line.vendor"
+          :fresh="readBefore !== undefined && e.number > readBefore && !e.mine"
           @mark="(n) => ((entry = n), (step = 'offered'))"
         />
         <WritingDoors

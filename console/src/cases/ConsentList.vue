@@ -142,12 +142,6 @@ const withdraw = () =>
 </template>
 
 <style scoped>
-.lines {
-  display: flex;
-  flex-direction: column;
-  gap: 6px;
-  max-width: 420px;
-}
 .row {
   gap: 6px;
 }

@@ -5,7 +5,7 @@ import { byChannel, inline, label } from '../shared/words'
 import { bytes } from '../files/bytes'
 import TimeText from '../shared/TimeText.vue'
 
-const props = defineProps<{ entry: Entry; vendor: string }>()
+const props = defineProps<{ entry: Entry; vendor: string; fresh?: boolean }>()
 const emit = defineEmits<{ mark: [number] }>()
 const kind = computed(() =>
   props.entry.kind === 'message' ? (props.entry.direction === 'in' ? 'in' : 'out') : props.entry.kind,
@@ -26,7 +26,9 @@ const bits = computed(() => {
 
 <template>
   <div class="entry" :class="`is-${kind}`" :data-testid="`entry-${entry.number}`" :data-kind="kind">
-    <TimeText :at="entry.happened_at" class="sub when" />
+    <span class="sub when"
+      ><TimeText :at="entry.happened_at" /><b v-if="fresh" class="fresh small" data-testid="fresh">new</b></span
+    >
     <p v-if="kind === 'change' || kind === 'file'" class="change">
       {{ entry.text }}<span v-if="entry.author" class="sub">&nbsp; {{ entry.author }}</span>
     </p>
@@ -156,5 +158,12 @@ const bits = computed(() => {
   .is-out .sheet {
     margin-left: 18px;
   }
+}
+.fresh {
+  margin-left: 6px;
+  padding: 0 5px;
+  border: 1px solid var(--brass);
+  border-radius: 3px;
+  color: var(--ink);
 }
 </style>

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { NButton, NInput, NSelect } from 'naive-ui'
 import { computed, nextTick, ref, watch } from 'vue'
-import { newKey, Problem, unclear, words, type Case, type StepBody } from '../shared/api'
+import { newKey, Problem, unclear, words, type Case, type Schemas, type StepBody } from '../shared/api'
 import { forInput, fromInput } from '../shared/time'
 import { byChannel, choicesOf, label } from '../shared/words'
 import { useSteps } from './queries'
@@ -21,7 +21,12 @@ const until = ref('')
 const agreed = ref(false)
 const to = ref<number>()
 const offers = ref<'fix' | 'workaround'>('fix')
-const move = ref<'ours' | 'theirs'>('theirs')
+const whom = ref<Schemas['Whom']>('vendor')
+const whomName = ref('')
+const whoms = choicesOf('Whom')
+/** Whose name has to be said, since it is not plain. */
+const named = computed(() => ['partner', 'carrier', 'person'].includes(whom.value))
+const summary = ref('')
 const problem = ref('')
 const busy = ref(false)
 const confirmed = ref<number[]>([])
@@ -101,7 +106,9 @@ const table = computed<Record<string, Words>>(() => ({
   offered: {
     will: "The vendor's clocks end at the time of the message. After a fix, the case waits on us.",
   },
-  give: { will: 'Nothing is sent to the vendor. The colleague finds the case among their own.' },
+  give: {
+    will: 'Nothing is sent to the vendor. Your colleague finds the case among their own, headed by where it stands.',
+  },
   move: { will: 'Nothing is sent to the vendor.', reason: 'optional' },
 }))
 const title = computed(() => label('Step.step', props.step))
@@ -121,6 +128,9 @@ watch(
   async (s) => {
     reason.value = cause.value = problem.value = ''
     to.value = person.value = undefined
+    whom.value = props.view.line.waits_on ?? 'vendor'
+    whomName.value = props.view.line.waits_on_name ?? ''
+    summary.value = props.view.line.summary ?? ''
     agreed.value = stopped.value = false
     disclose.value = ''
     key = newKey()
@@ -150,7 +160,10 @@ async function go() {
       contact: contact.value.trim() || undefined,
     })
   if (props.step === 'offered') Object.assign(body, { offers: offers.value, entry: props.entry })
-  if (props.step === 'move') body.move = move.value
+  if (props.step === 'move')
+    Object.assign(body, { waits_on: whom.value, waits_on_name: whomName.value.trim() || undefined })
+  if (props.step === 'give' && summary.value.trim() !== (props.view.line.summary ?? ''))
+    body.summary = summary.value.trim() || undefined
   try {
     await take(props.view.line.number, props.etag, body, key)
     emit('done', step)
@@ -169,6 +182,7 @@ const incomplete = computed(
     (told.value && stopped.value) ||
     (w.value?.reason === 'required' && !reason.value.trim()) ||
     (props.step === 'give' && !person.value) ||
+    (props.step === 'move' && named.value && !whomName.value.trim()) ||
     (['level', 'severity'].includes(props.step ?? '') && !to.value) ||
     (props.step === 'level' && !!level.value && level.value.criteria.some((c) => !confirmed.value.includes(c.id))),
 )
@@ -234,11 +248,27 @@ const incomplete = computed(
           ><input v-model="offers" type="radio" value="workaround" />{{ label('Step.offers', 'workaround') }}</label
         >
       </fieldset>
-      <fieldset v-if="step === 'move'" class="segments above">
-        <legend class="hide">Waiting on</legend>
-        <label><input v-model="move" type="radio" value="theirs" />waiting on vendor</label
-        ><label><input v-model="move" type="radio" value="ours" />waiting on us</label>
-      </fieldset>
+      <template v-if="step === 'move'">
+        <div class="field">
+          <label for="whom">Waiting on</label
+          ><select id="whom" v-model="whom" class="in" data-testid="whom">
+            <option v-for="o in whoms" :key="o.value" :value="o.value">{{ o.label }}</option>
+          </select>
+        </div>
+        <div class="field">
+          <label for="whom-name">{{ named ? 'Name' : 'Name (optional)' }}</label><input
+            id="whom-name"
+            v-model="whomName"
+            class="in"
+            maxlength="200"
+            data-testid="whom-name"
+          />
+        </div>
+      </template>
+      <div v-if="step === 'give'" class="field">
+        <label for="stands">Where it stands</label>
+        <textarea id="stands" v-model="summary" class="in" rows="3" maxlength="2000" data-testid="stands" />
+      </div>
       <template v-if="step === 'park'">
         <div class="field">
           <label for="until">Until</label><input id="until" v-model="until" type="datetime-local" class="native" />

@@ -10,6 +10,8 @@ import { isLive } from './queries'
 import EncloseFiles from '../files/EncloseFiles.vue'
 import { useEnclosing } from '../files/enclosing'
 import LeavingCheck from '../files/LeavingCheck.vue'
+import DatesAlong from './DatesAlong.vue'
+import { useAlong } from './along'
 import SecretNames from '../secrets/SecretNames.vue'
 import { attrs } from '../shared/attrs'
 import { pickedRoute, routeKey, routeWords } from '../shared/routes'
@@ -50,6 +52,7 @@ const refusedAt = ref(0)
 const disclose = ref('')
 const stopped = ref(false)
 const files = useEnclosing()
+const dates = useAlong()
 let key = newKey()
 
 async function openDoor(d: Door) {
@@ -63,6 +66,7 @@ async function openDoor(d: Door) {
   refusedAt.value = 0
   disclose.value = ''
   files.clear()
+  dates.clear()
   key = newKey()
   await nextTick()
   document.getElementById('writing')?.focus()
@@ -93,6 +97,7 @@ async function send() {
             move: move.value || undefined,
             by: heardBy.value,
             status: status.value.trim() || undefined,
+            ...dates.body.value,
           },
         }),
       )
@@ -107,6 +112,7 @@ async function send() {
             move: move.value || undefined,
             disclose_reason: disclose.value.trim() || undefined,
             ...files.body,
+            ...dates.body.value,
             ...(picked.value && { channel: via.value?.channel, link: via.value?.link }),
           },
         }),
@@ -208,6 +214,7 @@ async function send() {
       :by-link="via?.automatic ?? false"
       @put="(p) => (text = (text + ' ' + p).trimStart())"
     />
+    <DatesAlong v-if="door !== 'note' && live" :view="view" v-model="dates.along" :call="door === 'call'" />
     <fieldset v-if="door !== 'note'" class="segments small">
       <legend class="hide">Afterwards waiting on</legend>
       <label><input v-model="move" type="radio" value="" name="move" />As usual</label>
@@ -224,6 +231,7 @@ async function send() {
           (!text.trim() && !completes && !files.files.length) ||
           (door === 'call' && !withWhom.trim()) ||
           stopped ||
+          dates.incomplete.value ||
           (door === 'message' && files.stopped)
         "
         data-testid="send"

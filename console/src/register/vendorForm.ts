@@ -188,6 +188,7 @@ export const vendorForm: Group[] = [
         type: 'number',
         hint: 'days without a reply from us',
       },
+      { key: 'receipt_within', label: 'Confirms within', hint: 'of its hours, like 30m; or none' },
       { key: 'reopens_within_days', label: 'Reopens within', type: 'number', hint: 'days' },
     ],
   },

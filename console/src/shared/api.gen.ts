@@ -1063,6 +1063,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/cases/{case}/dates/{item}/details": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Add to what is known about a date
+         * @description Who comes, where, who lets them in, under which number, and when a part was sent. What is left out stays.
+         */
+        post: operations["detailDate"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/cases/{case}/dates/{item}/end": {
         parameters: {
             query?: never;
@@ -1228,6 +1248,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/cases/{case}/summary": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Say where a case stands
+         * @description A few lines in plain words that head the case, with their date and who wrote them.
+         */
+        put: operations["setSummary"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/cases/{case}/read": {
         parameters: {
             query?: never;
@@ -1237,7 +1277,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Mark the vendor's messages as read */
+        /**
+         * Mark a case as read
+         * @description Nothing up to that entry is new to you any more. If you work on cases, the vendor's messages up to it have then been read by the desk too.
+         */
         post: operations["markRead"];
         delete?: never;
         options?: never;
@@ -1770,6 +1813,11 @@ export interface components {
         Standing: "late" | "paused" | "due-soon" | "running" | "met" | "met-late" | "missed" | "void" | "replaced";
         /** @enum {string} */
         DeadlineKind: "first-response" | "update" | "workaround" | "resolution" | "our-answer" | "verification";
+        /**
+         * @description On whom exactly a case waits; person is one whose consent is needed
+         * @enum {string}
+         */
+        Whom: "vendor" | "partner" | "carrier" | "desk" | "requester" | "person";
         CaseLine: {
             number: string;
             title: string;
@@ -1804,6 +1852,14 @@ export interface components {
             last_vendor_at?: string;
             last_entry: number;
             unread: number;
+            /** @description Of a live case, how many entries by others you have not read */
+            new?: number;
+            waits_on?: components["schemas"]["Whom"];
+            waits_on_name?: string;
+            /** @description On whom it waits, as people read it */
+            waits_on_words?: string;
+            /** @description Where it stands, in the words of a colleague */
+            summary?: string;
             /** Format: date-time */
             parked_until?: string;
         };
@@ -2212,6 +2268,8 @@ export interface components {
             through?: string;
             direct_allowed?: boolean;
             closes_after_days?: number;
+            /** @description The time of its hours within which it usually confirms what it was sent, like 30m; 1h if left out, none if it confirms nothing */
+            receipt_within?: string;
             reopens_within_days?: number;
             reference_pattern?: string;
             gives_no_reference?: boolean;
@@ -2278,6 +2336,8 @@ export interface components {
             through?: string | null;
             direct_allowed?: boolean | null;
             closes_after_days?: number | null;
+            /** @description The time of its hours within which it usually confirms what it was sent, like 30m; 1h if left out, none if it confirms nothing */
+            receipt_within?: string | null;
             reopens_within_days?: number | null;
             reference_pattern?: string | null;
             gives_no_reference?: boolean | null;
@@ -2674,6 +2734,11 @@ export interface components {
             /** @description The vendor's page for it */
             page?: string;
         };
+        CaseContact: {
+            name: string;
+            /** Format: date-time */
+            since: string;
+        };
         StepChoice: {
             step: string;
             /** @description The label that people read */
@@ -2873,6 +2938,25 @@ export interface components {
         };
         /** @enum {string} */
         DateKind: "promise" | "ask" | "callback" | "follow-up" | "check-in" | "part" | "part-return" | "visit" | "remote-session" | "consent" | "receipt" | "escalation" | "needed-by" | "closing";
+        DateDetails: {
+            /**
+             * Format: date-time
+             * @description Its window opens; it is due when the window ends
+             */
+            from?: string;
+            /** @description Who comes, calls, is called or delivers */
+            who?: string;
+            place?: string;
+            /** @description The phone number to call, or the number of the part */
+            number?: string;
+            /** @description Who lets them in */
+            lets_in?: string;
+            /**
+             * Format: date-time
+             * @description When the part was sent
+             */
+            sent_at?: string;
+        };
         DatedItem: {
             /** @description Its name within the case; what people set has a number */
             item: string;
@@ -2893,6 +2977,14 @@ export interface components {
             moved?: boolean;
             /** @description The entry that set it */
             entry: number;
+            /**
+             * Format: int64
+             * @description If it is late, the time of our hours since it was due
+             */
+            late_seconds?: number;
+            /** @description The first entry of the other side since, which may have kept it */
+            proposed_entry?: number;
+            details?: components["schemas"]["DateDetails"];
         };
         Untold: {
             field: string;
@@ -2944,6 +3036,15 @@ export interface components {
             vendor_status_at?: string;
             vendor_closed?: boolean;
             vendor_contact?: string;
+            /** @description Everybody who has had it at the vendor, the latest first */
+            contacts?: components["schemas"]["CaseContact"][];
+            summary_by?: string;
+            /** Format: date-time */
+            summary_at?: string;
+            /** @description The last entry that you have read; left out if you have not looked yet */
+            read_entry?: number;
+            /** Format: date-time */
+            read_at?: string;
             parked?: boolean;
             parked_agreed?: boolean;
             /** @description Steps that are allowed now */
@@ -3043,6 +3144,32 @@ export interface components {
             /** @description The vendor reference, if it came after the filing */
             reference?: string;
         };
+        /**
+         * @description What people set; the other kinds follow by themselves
+         * @enum {string}
+         */
+        SetDateKind: "promise" | "ask" | "callback" | "follow-up" | "check-in" | "part" | "part-return" | "visit" | "remote-session" | "consent" | "needed-by";
+        /** @description Who owes it can be left out but for an ask. */
+        NewDate: {
+            kind: components["schemas"]["SetDateKind"];
+            owed?: components["schemas"]["Side"];
+            /** @description What is to happen; can be left out for a check-in */
+            text?: string;
+            /** Format: date-time */
+            due?: string;
+            /**
+             * Format: date
+             * @description In place of a time: due when the hours of who owes it end on that day
+             */
+            day?: string;
+            /** @description Email address of the person of ours whose it is */
+            for?: string;
+            /** @description The entry in which it was said */
+            entry?: number;
+            details?: components["schemas"]["DateDetails"];
+        };
+        /** @description What is to happen by a date because of it; of a message, once it has left */
+        DatesAlong: components["schemas"]["NewDate"][];
         /** @description The numbers of the case's files that go with it, in this order */
         FilesToSend: number[];
         Step: {
@@ -3059,11 +3186,19 @@ export interface components {
             until?: string;
             /** @description Parking is agreed with the vendor */
             agreed?: boolean;
+            /** @description With park, what it waits for */
+            dates?: components["schemas"]["DatesAlong"];
             /** @enum {string} */
             offers?: "workaround" | "fix";
             /** @description The message in which something was offered */
             entry?: number;
             move?: components["schemas"]["Side"];
+            /** @description With move, on whom exactly */
+            waits_on?: components["schemas"]["Whom"];
+            /** @description Their name; required for a partner, a carrier and a person whose consent is needed */
+            waits_on_name?: string;
+            /** @description With take and give, where the case stands */
+            summary?: string;
             /** @description The new owner, by email address */
             person?: string;
             /** Format: int64 */
@@ -3100,6 +3235,8 @@ export interface components {
             /** @enum {string} */
             direction?: "in" | "out";
             author?: string;
+            /** @description You wrote it */
+            mine?: boolean;
             channel?: string;
             /** Format: date-time */
             stated_at?: string;
@@ -3125,6 +3262,8 @@ export interface components {
             items: components["schemas"]["Entry"][];
             more: boolean;
         };
+        /** @description The dates that it keeps or answers, by their item; a message keeps only what we owe */
+        KeptAlong: string[];
         NewMessage: {
             /** @description Why something that must not be sent is sent anyway; recorded on the case */
             disclose_reason?: string;
@@ -3140,6 +3279,8 @@ export interface components {
             channel?: components["schemas"]["Channel"];
             /** @description The link's name, if the vendor has several */
             link?: string;
+            dates?: components["schemas"]["DatesAlong"];
+            keeps?: components["schemas"]["KeptAlong"];
             /** @description The last entry that the writer has seen; if the vendor has written since, its message is shown before anything is sent */
             seen?: number;
         };
@@ -3228,22 +3369,6 @@ export interface components {
              */
             until?: string;
         };
-        /** @description The kinds that people set are promise, ask, callback, follow-up, check-in, part, part-return, visit and remote-session. Who owes it can be left out but for an ask. */
-        NewDate: {
-            kind: components["schemas"]["DateKind"];
-            owed?: components["schemas"]["Side"];
-            /** @description What is to happen; can be left out for a check-in */
-            text?: string;
-            /** Format: date-time */
-            due?: string;
-            /**
-             * Format: date
-             * @description In place of a time: due when the hours of who owes it end on that day
-             */
-            day?: string;
-            /** @description Email address of the person of ours whose it is */
-            for?: string;
-        };
         DateEnd: {
             /** @enum {string} */
             how: "kept" | "moved" | "dropped";
@@ -3259,6 +3384,12 @@ export interface components {
              * @description For moved, the new day in place of a time
              */
             day?: string;
+            /** @description For kept, the entry that kept it: it is kept as of then, not as of now */
+            entry?: number;
+            /** @description For kept, what is set in the same act, like the next check-in or the return of a part */
+            then?: components["schemas"]["NewDate"];
+            /** @description For moved, what is new about it */
+            details?: components["schemas"]["DateDetails"];
         };
         ConsentWithdrawal: {
             reason?: string;
@@ -3339,6 +3470,12 @@ export interface components {
             move?: components["schemas"]["Side"];
             /** @description The vendor's status word, if it gave one; what it means for us follows from the vendor's profile */
             status?: string;
+            dates?: components["schemas"]["DatesAlong"];
+            keeps?: components["schemas"]["KeptAlong"];
+        };
+        NewSummary: {
+            /** @description Empty clears it */
+            text: string;
         };
         ReadUpTo: {
             entry: number;
@@ -5878,6 +6015,38 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
+    detailDate: {
+        parameters: {
+            query?: never;
+            header?: {
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
+            path: {
+                /** @description A case number such as C-1042, or any reference of the case */
+                case: components["parameters"]["CaseName"];
+                /** @description Its name within the case */
+                item: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DateDetails"];
+            };
+        };
+        responses: {
+            /** @description The entry */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Entry"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
     endDate: {
         parameters: {
             query?: never;
@@ -6137,6 +6306,36 @@ export interface operations {
         responses: {
             /** @description Written */
             201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Entry"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    setSummary: {
+        parameters: {
+            query?: never;
+            header?: {
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
+            path: {
+                /** @description A case number such as C-1042, or any reference of the case */
+                case: components["parameters"]["CaseName"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewSummary"];
+            };
+        };
+        responses: {
+            /** @description The entry */
+            200: {
                 headers: {
                     [name: string]: unknown;
                 };

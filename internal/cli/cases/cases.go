@@ -12,8 +12,8 @@ import (
 
 // Cases is the command group case.
 func (a *Commands) Cases() *cobra.Command {
-	c := app.Group("case", "Support cases", a.caseList(), a.caseShow(), a.caseReply(),
-		a.caseNote(), a.caseCall(), a.caseDeadlines(), a.caseDecide(), a.caseSent(), a.caseReference(), a.caseConsent())
+	c := app.Group("case", "Support cases", a.caseList(), a.caseShow(),
+		a.caseDeadlines(), a.caseDecide(), a.caseSent(), a.caseReference(), a.caseConsent())
 	for _, s := range steps {
 		c.AddCommand(a.stepCommand(s))
 	}

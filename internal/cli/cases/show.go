@@ -44,21 +44,18 @@ func (a *Commands) caseShow() *cobra.Command {
 				}{l.Case, entries})
 			}
 			a.showCase(cmd.Context(), l.Case, entries)
-			if l.Line.Unread > 0 && len(entries) > 0 {
+			if len(entries) > 0 && entries[len(entries)-1].Number > app.Deref(l.ReadEntry) {
 				return a.markRead(cmd.Context(), l, entries[len(entries)-1].Number)
 			}
 			return nil
 		}}
 }
 
-// markRead says that what was shown has been read, by somebody who works on cases.
+// markRead says that what was shown has been read.
 func (a *Commands) markRead(ctx context.Context, l Loaded, entry int) error {
 	res, err := l.MarkRead(ctx, l.Line.Number, &clientgen.MarkReadParams{IdempotencyKey: client.Key()},
 		clientgen.ReadUpTo{Entry: entry})
 	_, _, err = client.Read[struct{}](l.Client, res, err)
-	if p, ok := client.IsProblem(err); ok && p.Status == 403 { // an auditor reads, and nobody is the wiser
-		return nil
-	}
 	return err
 }
 
@@ -81,13 +78,17 @@ func (a *Commands) showCase(ctx context.Context, c clientgen.Case, entries []cli
 		head = append(head, fmt.Sprintf("vendor level %q", *l.LevelLabel))
 	}
 	if l.Move != nil {
-		head = append(head, "waiting on "+words.Sides.Of(string(*l.Move))+" since "+times.Short(l.MoveSince))
+		head = append(head, "waiting on "+WaitsOn(l)+" since "+times.Short(l.MoveSince))
 	}
 	if s := p.Standing(string(app.Deref(l.Standing))); s != "" {
 		head = append(head, s)
 	}
 	p.Line("%s", strings.Join(head, ", "))
 	p.Line("Times in %s\n", times.Name())
+	if l.Summary != nil {
+		p.Line("Where it stands (%s, %s): %s\n", app.Deref(c.SummaryBy), times.Short(c.SummaryAt), *l.Summary)
+	}
+	a.showNew(c, entries, times)
 	a.showCaseFacts(c, times)
 	if c.NextWhy != nil {
 		if step := app.Deref(c.NextStep); step == "look" { // there is nothing to do but to know of it
@@ -169,7 +170,7 @@ func (a *Commands) showCaseFacts(c clientgen.Case, times out.Times) {
 	fact("account", app.Deref(c.Account))
 	fact("contract", app.Deref(c.Contract))
 	fact("owner", app.Deref(l.Owner))
-	fact("vendor contact", app.Deref(c.VendorContact))
+	fact("vendor contact", contacts(c, times))
 	fact("vendor status", app.Deref(c.VendorStatus))
 	if c.LevelSetByVendor != nil {
 		fact("set by vendor", *c.LevelSetByVendor+", without our agreement")
@@ -188,6 +189,37 @@ func (a *Commands) showCaseFacts(c clientgen.Case, times out.Times) {
 	}
 	fact("outcome", app.Deref(c.Outcome))
 	fact("cause", app.Deref(c.Cause))
+}
+
+// WaitsOn is on whom a case waits, in words.
+func WaitsOn(l clientgen.CaseLine) string {
+	return app.FirstOf(app.Deref(l.WaitsOnWords), words.Sides.Of(string(app.Deref(l.Move))))
+}
+
+// contacts are who has the case at the vendor, and who had it before.
+func contacts(c clientgen.Case, times out.Times) string {
+	var all []string
+	for _, x := range app.Deref(c.Contacts) {
+		all = append(all, x.Name+" since "+times.Short(&x.Since))
+	}
+	if len(all) == 0 {
+		return app.Deref(c.VendorContact)
+	}
+	return strings.Join(all, "; before: ")
+}
+
+// showNew begins with what others have written since the reader looked last.
+func (a *Commands) showNew(c clientgen.Case, entries []clientgen.Entry, times out.Times) {
+	if c.ReadEntry == nil || app.Deref(c.Line.New) == 0 {
+		return
+	}
+	a.Printer().Line("New since you looked, %s", times.Short(c.ReadAt))
+	for _, e := range entries {
+		if e.Number > *c.ReadEntry && !app.Deref(e.Mine) {
+			a.showEntry(e, times)
+		}
+	}
+	a.Printer().Line("")
 }
 
 // showDraft shows what a draft has so far, the text as the vendor will see it.

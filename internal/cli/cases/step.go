@@ -31,9 +31,10 @@ type stepFlags struct {
 	text, cause, until, offers, why string
 	ByFlags
 	app.FileFlags
-	contact         string
-	agreed, confirm bool
-	entry           int
+	contact           string
+	on, name, summary string
+	agreed, confirm   bool
+	entry             int
 	// when reads an instant, in the reader's zone where it names none.
 	when func(string) (*time.Time, error)
 }
@@ -75,11 +76,14 @@ var steps = []step{
 	{use: "resume CASE", short: "Resume a parked case", step: "resume", reason: true,
 		example: "roundhouse case resume C-1073"},
 	{use: "take CASE", short: "Become the owner of a case", step: "take", example: "roundhouse case take C-1075"},
-	{use: "give CASE EMAIL", short: "Make a colleague the owner of a case", step: "give", args: 1,
-		fill: func(s *clientgen.Step, _ *stepFlags, _ Loaded, args []string) error {
-			s.Person = &args[1]
+	{use: "give CASE EMAIL", short: "Hand a case over to a colleague", step: "give", args: 1,
+		flags: func(c *cobra.Command, f *stepFlags) {
+			c.Flags().StringVarP(&f.summary, "summary", "t", "", "where it stands; it heads the case for your colleague")
+		},
+		fill: func(s *clientgen.Step, f *stepFlags, _ Loaded, args []string) error {
+			s.Person, s.Summary = &args[1], app.Some(f.summary)
 			return nil
-		}, example: "roundhouse case give C-1079 emil@saltmarsh.example"},
+		}, example: "roundhouse case give C-1079 emil@saltmarsh.example --summary \"They look at the log until Friday\""},
 	{use: "severity CASE SEVERITY", short: "Change the severity of a live case", step: "severity", reason: true,
 		args: 1, fill: toNumber, example: "roundhouse case severity C-1086 1 --text \"Now every gate is affected\""},
 	{use: "level CASE LEVEL", short: "Ask the vendor for another level, by its label or rank", step: "level",
@@ -105,11 +109,17 @@ var steps = []step{
 			return nil
 		}, example: "roundhouse case offered C-1084 5 --what workaround"},
 	{use: "move CASE ours|theirs", short: "Change who the case waits on: us (ours) or the vendor (theirs)", step: "move",
-		reason: true, args: 1,
-		fill: func(s *clientgen.Step, _ *stepFlags, _ Loaded, args []string) error {
+		reason: true, args: 1, flags: func(c *cobra.Command, f *stepFlags) {
+			c.Flags().StringVar(&f.on, "on", "", "on whom exactly: vendor, partner or carrier; desk, requester or person,\n"+
+				"who is one whose consent is needed")
+			c.Flags().StringVar(&f.name, "name", "", "the name of the partner, the carrier or the person")
+		},
+		fill: func(s *clientgen.Step, f *stepFlags, _ Loaded, args []string) error {
 			s.Move = app.Some(clientgen.Side(args[1]))
+			s.WaitsOn, s.WaitsOnName = app.Some(clientgen.Whom(f.on)), app.Some(f.name)
 			return nil
-		}, example: "roundhouse case move C-1075 theirs"},
+		}, example: "roundhouse case move C-1075 theirs\n" +
+			"  roundhouse case move C-1075 theirs --on carrier --name \"Nordlight Parcels\""},
 }
 
 // ByFlags name the way to the vendor; its usual one is taken otherwise.
@@ -306,7 +316,7 @@ func (a *Commands) AfterStep(c clientgen.Case) error {
 		facts = append(facts, "severity "+SeverityText(l))
 	}
 	if l.Move != nil {
-		facts = append(facts, "waiting on "+words.Sides.Of(string(*l.Move)))
+		facts = append(facts, "waiting on "+WaitsOn(l))
 	}
 	if l.Owner != nil {
 		facts = append(facts, "owner "+*l.Owner)

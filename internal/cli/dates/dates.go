@@ -3,6 +3,7 @@ package dates
 
 import (
 	"context"
+	"fmt"
 	"regexp"
 	"slices"
 	"strings"
@@ -30,15 +31,19 @@ type kind struct{ name, short, example string }
 var kinds = []kind{
 	{"promise", "Record what the vendor promised by a date", `promise C-1092 --by 2d --text "A patch for the reader"`},
 	{"ask", "Record what one side asked of the other", `ask C-1092 --owed ours --by 4h --text "Which bank is it?"`},
-	{"callback", "Record a call that is to come", `callback C-1092 --by 3h --text "They ring the harbour office"`},
+	{"callback", "Record a call that is to come",
+		`callback C-1092 --by 3h --text "They ring the harbour office" --number "+44 1632 960 010"`},
 	{"follow-up", "Record what one of ours does by a date",
 		`follow-up C-1092 --by 1d --for ragna@saltmarsh.example --text "Ask the bank"`},
 	{"check-in", "Say when somebody looks at a case again", `check-in C-1092 --by 3d`},
-	{"part", "Record a part that is to arrive", `part C-1092 --by 2d --text "Card reader, PR-4410"`},
+	{"part", "Record a part that is to arrive",
+		`part C-1092 --by 2d --text "Card reader" --number PR-4410 --sent "1h ago"`},
 	{"part-return", "Record a part that has to go back", `part-return C-1092 --by 10d --text "The old card reader"`},
-	{"visit", "Record a visit that is agreed", `visit C-1092 --by 2d --text "Engineer at gate 3; Odd Bakke lets her in"`},
+	{"visit", "Record a visit that is agreed",
+		`visit C-1092 --by 2d --text "Looks at gate 3" --who "Field service" --lets-in "Odd Bakke"`},
 	{"remote-session", "Record a remote session that is agreed",
 		`remote-session C-1092 --by 1d --text "Reads the log of gate 3"`},
+	{"needed-by", "Record by when the business needs it", `needed-by C-1092 --by 2026-12-18`},
 }
 
 // All are the commands that set dates and end them, and the one that lists them.
@@ -50,13 +55,24 @@ func (a *Commands) All() []*cobra.Command {
 	return list
 }
 
-type setting struct{ owed, by, text, person, kept, move, drop string }
+type setting struct {
+	owed, by, text, person, kept, move, drop, detail string
+	from, who, place, number, letsIn, sent           string
+	entry                                            int
+	then                                             string
+}
+
+// thens are what may come once a date of a kind was kept, with the flag that says when.
+var thens = map[string]struct{ flag, kind, help string }{
+	"check-in": {"next", "check-in", "with --kept, when somebody looks again"},
+	"part":     {"return-by", "part-return", "with --kept, when the old part has to be back"},
+}
 
 func (a *Commands) command(k kind) *cobra.Command {
 	var o setting
 	c := &cobra.Command{Use: k.name + " CASE", Short: k.short, Args: cobra.ExactArgs(1),
 		Long: k.short + ". Each date has a number on its case; roundhouse case dates lists them. Say what became of one\n" +
-			"with --kept, --move (to another date, --by) or --drop.",
+			"with --kept, --move (to another date, --by) or --drop, and add to it with --detail.",
 		Example: "  roundhouse case " + k.example,
 		RunE: func(cmd *cobra.Command, args []string) error {
 			c, err := a.Client()
@@ -73,26 +89,71 @@ func (a *Commands) command(k kind) *cobra.Command {
 			a.Printer().Line("%s", e.Text)
 			return nil
 		}}
+	o.flags(c, k.name)
+	return c
+}
+
+func (o *setting) flags(c *cobra.Command, kind string) {
 	f := c.Flags()
 	f.StringVar(&o.by, "by", "", "when it is due, like 2d; a day like 2026-12-04 is its last open hour")
 	f.StringVarP(&o.text, "text", "t", "", "what is to happen; with --kept what came of it, else the reason")
 	f.StringVar(&o.owed, "owed", "", "who owes it, ours or theirs, if not as usual")
 	f.StringVar(&o.person, "for", "", "email address of the person of ours whose it is")
 	f.StringVar(&o.kept, "kept", "", "number of the date that was kept")
+	f.IntVar(&o.entry, "entry", 0, "the entry in which it was said; with --kept, the entry that kept it")
 	f.StringVar(&o.move, "move", "", "number of the date to move")
 	f.StringVar(&o.drop, "drop", "", "number of the date to drop")
-	return c
+	f.StringVar(&o.detail, "detail", "", "number of the date to add details to")
+	f.StringVar(&o.from, "from", "", "when its window opens; it ends at --by")
+	f.StringVar(&o.who, "who", "", "who comes, calls or delivers")
+	f.StringVar(&o.place, "place", "", "where")
+	f.StringVar(&o.number, "number", "", "the phone number to call, or the number of the part")
+	f.StringVar(&o.letsIn, "lets-in", "", "who lets them in")
+	f.StringVar(&o.sent, "sent", "", "when the part was sent, like \"2h ago\"")
+	if t, ok := thens[kind]; ok {
+		f.StringVar(&o.then, t.flag, "", t.help)
+	}
 }
 
-// say sets a date or ends one.
+// details are those that flags give; nil for none.
+func (a *Commands) details(ctx context.Context, o setting) (*clientgen.DateDetails, error) {
+	from, err := a.When(ctx, o.from)
+	if err != nil {
+		return nil, err
+	}
+	sent, err := a.When(ctx, o.sent)
+	if err != nil {
+		return nil, err
+	}
+	d := clientgen.DateDetails{From: from, Who: app.Some(o.who), Place: app.Some(o.place), Number: app.Some(o.number),
+		LetsIn: app.Some(o.letsIn), SentAt: sent}
+	if d == (clientgen.DateDetails{}) {
+		return nil, nil
+	}
+	return &d, nil
+}
+
+// say sets a date, ends one, or adds to one.
 func (a *Commands) say(ctx context.Context, c *client.Client, name, kind string, o setting) (clientgen.Entry, error) {
 	var none clientgen.Entry
-	if len(slices.DeleteFunc([]string{o.kept, o.move, o.drop}, func(s string) bool { return s == "" })) > 1 {
-		return none, app.Usagef("use one of --kept, --move and --drop")
+	if len(slices.DeleteFunc([]string{o.kept, o.move, o.drop, o.detail}, func(s string) bool { return s == "" })) > 1 {
+		return none, app.Usagef("use one of --kept, --move, --drop and --detail")
 	}
-	at, day, err := a.due(ctx, o.by)
+	at, day, err := due(ctx, a.App, "--by", o.by)
 	if err != nil {
 		return none, err
+	}
+	details, err := a.details(ctx, o)
+	if err != nil {
+		return none, err
+	}
+	if o.detail != "" {
+		if details == nil {
+			return none, app.Usagef("say what is new about it, like --who or --sent")
+		}
+		res, err := c.DetailDate(ctx, name, o.detail, &clientgen.DetailDateParams{IdempotencyKey: client.Key()}, *details)
+		e, _, err := client.Read[clientgen.Entry](c, res, err)
+		return e, err
 	}
 	item, how := o.kept, clientgen.DateEndHowKept
 	if o.move != "" {
@@ -101,8 +162,12 @@ func (a *Commands) say(ctx context.Context, c *client.Client, name, kind string,
 		item, how = o.drop, clientgen.DateEndHowDropped
 	}
 	if item != "" {
-		res, err := c.EndDate(ctx, name, item, &clientgen.EndDateParams{IdempotencyKey: client.Key()},
-			clientgen.DateEnd{How: how, Text: app.Some(o.text), Due: at, Day: day})
+		end := clientgen.DateEnd{How: how, Text: app.Some(o.text), Due: at, Day: day, Entry: app.Some(o.entry),
+			Details: details}
+		if end.Then, err = a.then(ctx, kind, o); err != nil {
+			return none, err
+		}
+		res, err := c.EndDate(ctx, name, item, &clientgen.EndDateParams{IdempotencyKey: client.Key()}, end)
 		e, _, err := client.Read[clientgen.Entry](c, res, err)
 		return e, err
 	}
@@ -110,23 +175,40 @@ func (a *Commands) say(ctx context.Context, c *client.Client, name, kind string,
 		return none, app.Usagef("say when it is due with --by, like --by 2d")
 	}
 	res, err := c.SetDate(ctx, name, &clientgen.SetDateParams{IdempotencyKey: client.Key()},
-		clientgen.NewDate{Kind: clientgen.DateKind(kind), Owed: app.Some(clientgen.Side(o.owed)), Text: app.Some(o.text),
-			Due: at, Day: day, For: app.Some(o.person)})
+		clientgen.NewDate{Kind: clientgen.SetDateKind(kind), Owed: app.Some(clientgen.Side(o.owed)), Text: app.Some(o.text),
+			Due: at, Day: day, For: app.Some(o.person), Entry: app.Some(o.entry), Details: details})
 	e, _, err := client.Read[clientgen.Entry](c, res, err)
 	return e, err
 }
 
+// then is what comes once a date was kept; nil for nothing.
+func (a *Commands) then(ctx context.Context, kind string, o setting) (*clientgen.NewDate, error) {
+	if o.then == "" {
+		return nil, nil
+	}
+	t := thens[kind]
+	at, day, err := due(ctx, a.App, "--"+t.flag, o.then)
+	if err != nil {
+		return nil, err
+	}
+	n := &clientgen.NewDate{Kind: clientgen.SetDateKind(t.kind), Due: at, Day: day, For: app.Some(o.person)}
+	if t.kind == "part-return" {
+		n.Text = new("The old part")
+	}
+	return n, nil
+}
+
 var dateOnly = regexp.MustCompile(`^\d{4}-\d{2}-\d{2}$`)
 
-// due reads a time, a length from now, or a day.
-func (a *Commands) due(ctx context.Context, s string) (*time.Time, *types.Date, error) {
+// due reads a time, a length from now, or a day, that a flag gives.
+func due(ctx context.Context, a *app.App, flag, s string) (*time.Time, *types.Date, error) {
 	if !dateOnly.MatchString(s) {
 		at, err := a.When(ctx, s)
 		return at, nil, err
 	}
 	day, err := time.Parse(time.DateOnly, s)
 	if err != nil {
-		return nil, nil, app.Usagef("--by %s: there is no such day", s)
+		return nil, nil, app.Usagef("%s %s: there is no such day", flag, s)
 	}
 	return nil, &types.Date{Time: day}, nil
 }
@@ -199,9 +281,37 @@ func table(p *out.Printer, list []clientgen.DatedItem, times out.Times) {
 		if name := app.Deref(x.For); name != "" {
 			who = name
 		}
-		rows = append(rows, []string{x.Item, words.Dated.Of(string(x.Kind)), strings.Join(strings.Fields(x.Text), " "), who,
+		what := strings.Join(strings.Fields(x.Text), " ")
+		if more := detailWords(x.Details, times); more != "" {
+			what += " (" + more + ")"
+		}
+		if x.ProposedEntry != nil {
+			what += fmt.Sprintf("; kept by entry %d?", *x.ProposedEntry)
+		}
+		rows = append(rows, []string{x.Item, words.Dated.Of(string(x.Kind)), what, who,
 			times.Short(&x.DueAt), p.Standing(string(x.Standing))})
 	}
 	p.Table([]out.Column{{Name: "date", Right: true}, {Name: "kind", Shrink: true}, {Name: "what", Main: true},
 		{Name: "owed by", Shrink: true}, {Name: "due"}, {Name: "standing"}}, rows)
+}
+
+// detailWords are what else is known of a date, in a few words.
+func detailWords(d *clientgen.DateDetails, times out.Times) string {
+	if d == nil {
+		return ""
+	}
+	var parts []string
+	for _, x := range []struct{ before, text string }{{"", app.Deref(d.Number)}, {"", app.Deref(d.Who)},
+		{"", app.Deref(d.Place)}, {"let in by ", app.Deref(d.LetsIn)}} {
+		if x.text != "" {
+			parts = append(parts, x.before+x.text)
+		}
+	}
+	if d.From != nil {
+		parts = append(parts, "from "+times.Short(d.From))
+	}
+	if d.SentAt != nil {
+		parts = append(parts, "sent "+times.Short(d.SentAt))
+	}
+	return strings.Join(parts, ", ")
 }

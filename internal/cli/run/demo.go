@@ -15,6 +15,7 @@ import (
 	"github.com/spf13/cobra"
 
 	"roundhouse.example/internal/demo"
+	"roundhouse.example/internal/demo/firm"
 	"roundhouse.example/internal/localpg"
 	"roundhouse.example/internal/service"
 	"roundhouse.example/internal/standin"
@@ -174,7 +175,7 @@ func startOver(f demoFiles) error {
 	return nil
 }
 
-func (a *Commands) demoReady(url, file string, people []demo.Person, dir string) error {
+func (a *Commands) demoReady(url, file string, people []firm.Person, dir string) error {
 	p := people[0]
 	fmt.Fprintf(a.Stdout, `
 Roundhouse is running at %s

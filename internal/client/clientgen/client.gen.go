@@ -801,6 +801,51 @@ func (e Role) Valid() bool {
 	}
 }
 
+// Defines values for SetDateKind.
+const (
+	SetDateKindAsk           SetDateKind = "ask"
+	SetDateKindCallback      SetDateKind = "callback"
+	SetDateKindCheckIn       SetDateKind = "check-in"
+	SetDateKindConsent       SetDateKind = "consent"
+	SetDateKindFollowUp      SetDateKind = "follow-up"
+	SetDateKindNeededBy      SetDateKind = "needed-by"
+	SetDateKindPart          SetDateKind = "part"
+	SetDateKindPartReturn    SetDateKind = "part-return"
+	SetDateKindPromise       SetDateKind = "promise"
+	SetDateKindRemoteSession SetDateKind = "remote-session"
+	SetDateKindVisit         SetDateKind = "visit"
+)
+
+// Valid indicates whether the value is a known member of the SetDateKind enum.
+func (e SetDateKind) Valid() bool {
+	switch e {
+	case SetDateKindAsk:
+		return true
+	case SetDateKindCallback:
+		return true
+	case SetDateKindCheckIn:
+		return true
+	case SetDateKindConsent:
+		return true
+	case SetDateKindFollowUp:
+		return true
+	case SetDateKindNeededBy:
+		return true
+	case SetDateKindPart:
+		return true
+	case SetDateKindPartReturn:
+		return true
+	case SetDateKindPromise:
+		return true
+	case SetDateKindRemoteSession:
+		return true
+	case SetDateKindVisit:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for Side.
 const (
 	SideOurs   Side = "ours"
@@ -1068,6 +1113,36 @@ func (e TextsContactBy) Valid() bool {
 	}
 }
 
+// Defines values for Whom.
+const (
+	WhomCarrier   Whom = "carrier"
+	WhomDesk      Whom = "desk"
+	WhomPartner   Whom = "partner"
+	WhomPerson    Whom = "person"
+	WhomRequester Whom = "requester"
+	WhomVendor    Whom = "vendor"
+)
+
+// Valid indicates whether the value is a known member of the Whom enum.
+func (e Whom) Valid() bool {
+	switch e {
+	case WhomCarrier:
+		return true
+	case WhomDesk:
+		return true
+	case WhomPartner:
+		return true
+	case WhomPerson:
+		return true
+	case WhomRequester:
+		return true
+	case WhomVendor:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for Whose.
 const (
 	WhoseDesk Whose = "desk"
@@ -1312,9 +1387,12 @@ type Case struct {
 
 	// ContactFromRota For a draft without a contact round the clock at a level that needs one, who is on the rota
 	ContactFromRota *string `json:"contact_from_rota,omitempty"`
-	Contract        *string `json:"contract,omitempty"`
-	ContractId      *int64  `json:"contract_id,omitempty"`
-	ContractUntil   *string `json:"contract_until,omitempty"`
+
+	// Contacts Everybody who has had it at the vendor, the latest first
+	Contacts      *[]CaseContact `json:"contacts,omitempty"`
+	Contract      *string        `json:"contract,omitempty"`
+	ContractId    *int64         `json:"contract_id,omitempty"`
+	ContractUntil *string        `json:"contract_until,omitempty"`
 
 	// Dates What is to happen by a date: what is open first, the earliest due first; then what has ended, the latest first
 	Dates     *[]DatedItem `json:"dates,omitempty"`
@@ -1369,8 +1447,12 @@ type Case struct {
 	Preview *string `json:"preview,omitempty"`
 
 	// Promised For a draft that is read, not one that was just changed: the vendor's deadlines that filing it now would start, by channel
-	Promised   *[]TargetNow `json:"promised,omitempty"`
-	References []Reference  `json:"references"`
+	Promised *[]TargetNow `json:"promised,omitempty"`
+	ReadAt   *time.Time   `json:"read_at,omitempty"`
+
+	// ReadEntry The last entry that you have read; left out if you have not looked yet
+	ReadEntry  *int        `json:"read_entry,omitempty"`
+	References []Reference `json:"references"`
 
 	// RefiledAs The case that was filed in place of this one
 	RefiledAs *string `json:"refiled_as,omitempty"`
@@ -1382,7 +1464,9 @@ type Case struct {
 	SeveritySupported     *int      `json:"severity_supported,omitempty"`
 
 	// Steps All steps that this state has, the ones allowed now first
-	Steps *[]StepChoice `json:"steps,omitempty"`
+	Steps     *[]StepChoice `json:"steps,omitempty"`
+	SummaryAt *time.Time    `json:"summary_at,omitempty"`
+	SummaryBy *string       `json:"summary_by,omitempty"`
 
 	// Texts What the vendor is told
 	Texts Texts `json:"texts"`
@@ -1445,6 +1529,12 @@ type CaseConsent struct {
 	Vendor  string  `json:"vendor"`
 }
 
+// CaseContact defines model for CaseContact.
+type CaseContact struct {
+	Name  string    `json:"name"`
+	Since time.Time `json:"since"`
+}
+
 // CaseKind defines model for CaseKind.
 type CaseKind string
 
@@ -1461,6 +1551,9 @@ type CaseLine struct {
 	Move         *Side         `json:"move,omitempty"`
 	MoveSince    *time.Time    `json:"move_since,omitempty"`
 
+	// New Of a live case, how many entries by others you have not read
+	New *int `json:"new,omitempty"`
+
 	// NextAt When it asks for attention next
 	NextAt        *time.Time `json:"next_at,omitempty"`
 	Number        string     `json:"number"`
@@ -1473,10 +1566,20 @@ type CaseLine struct {
 	SeverityWord  *string    `json:"severity_word,omitempty"`
 	Standing      *Standing  `json:"standing,omitempty"`
 	State         State      `json:"state"`
-	Title         string     `json:"title"`
-	Unread        int        `json:"unread"`
-	Vendor        string     `json:"vendor"`
-	VendorKey     string     `json:"vendor_key"`
+
+	// Summary Where it stands, in the words of a colleague
+	Summary   *string `json:"summary,omitempty"`
+	Title     string  `json:"title"`
+	Unread    int     `json:"unread"`
+	Vendor    string  `json:"vendor"`
+	VendorKey string  `json:"vendor_key"`
+
+	// WaitsOn On whom exactly a case waits; person is one whose consent is needed
+	WaitsOn     *Whom   `json:"waits_on,omitempty"`
+	WaitsOnName *string `json:"waits_on_name,omitempty"`
+
+	// WaitsOnWords On whom it waits, as people read it
+	WaitsOnWords *string `json:"waits_on_words,omitempty"`
 }
 
 // CasePage defines model for CasePage.
@@ -1688,17 +1791,45 @@ type Criterion struct {
 	Text        string     `json:"text"`
 }
 
+// DateDetails defines model for DateDetails.
+type DateDetails struct {
+	// From Its window opens; it is due when the window ends
+	From *time.Time `json:"from,omitempty"`
+
+	// LetsIn Who lets them in
+	LetsIn *string `json:"lets_in,omitempty"`
+
+	// Number The phone number to call, or the number of the part
+	Number *string `json:"number,omitempty"`
+	Place  *string `json:"place,omitempty"`
+
+	// SentAt When the part was sent
+	SentAt *time.Time `json:"sent_at,omitempty"`
+
+	// Who Who comes, calls, is called or delivers
+	Who *string `json:"who,omitempty"`
+}
+
 // DateEnd defines model for DateEnd.
 type DateEnd struct {
 	// Day For moved, the new day in place of a time
 	Day *openapi_types.Date `json:"day,omitempty"`
 
+	// Details For moved, what is new about it
+	Details *DateDetails `json:"details,omitempty"`
+
 	// Due For moved, the new time
 	Due *time.Time `json:"due,omitempty"`
-	How DateEndHow `json:"how"`
+
+	// Entry For kept, the entry that kept it: it is kept as of then, not as of now
+	Entry *int       `json:"entry,omitempty"`
+	How   DateEndHow `json:"how"`
 
 	// Text What came of it, or the reason, which is required unless it was kept
 	Text *string `json:"text,omitempty"`
+
+	// Then For kept, what is set in the same act, like the next check-in or the return of a part
+	Then *NewDate `json:"then,omitempty"`
 }
 
 // DateEndHow defines model for DateEnd.How.
@@ -1709,8 +1840,9 @@ type DateKind string
 
 // DatedItem defines model for DatedItem.
 type DatedItem struct {
-	DueAt   time.Time  `json:"due_at"`
-	EndedAt *time.Time `json:"ended_at,omitempty"`
+	Details *DateDetails `json:"details,omitempty"`
+	DueAt   time.Time    `json:"due_at"`
+	EndedAt *time.Time   `json:"ended_at,omitempty"`
 
 	// Entry The entry that set it
 	Entry int `json:"entry"`
@@ -1722,15 +1854,24 @@ type DatedItem struct {
 	Item string   `json:"item"`
 	Kind DateKind `json:"kind"`
 
+	// LateSeconds If it is late, the time of our hours since it was due
+	LateSeconds *int64 `json:"late_seconds,omitempty"`
+
 	// Moved It was moved here from another date
-	Moved    *bool     `json:"moved,omitempty"`
-	Owed     Side      `json:"owed"`
-	SetAt    time.Time `json:"set_at"`
-	Standing Standing  `json:"standing"`
+	Moved *bool `json:"moved,omitempty"`
+	Owed  Side  `json:"owed"`
+
+	// ProposedEntry The first entry of the other side since, which may have kept it
+	ProposedEntry *int      `json:"proposed_entry,omitempty"`
+	SetAt         time.Time `json:"set_at"`
+	Standing      Standing  `json:"standing"`
 
 	// Text What is to happen
 	Text string `json:"text"`
 }
+
+// DatesAlong What is to happen by a date because of it; of a message, once it has left
+type DatesAlong = []NewDate
 
 // Deadline defines model for Deadline.
 type Deadline struct {
@@ -1918,13 +2059,16 @@ type Entry struct {
 	HappenedAt time.Time `json:"happened_at"`
 
 	// Holds What must not be sent, where it is in a note, a call or a message from the vendor
-	Holds      *[]FindingKind `json:"holds,omitempty"`
-	Kind       EntryKind      `json:"kind"`
-	Number     int            `json:"number"`
-	RecordedAt time.Time      `json:"recorded_at"`
-	RefersTo   *int           `json:"refers_to,omitempty"`
-	StatedAt   *time.Time     `json:"stated_at,omitempty"`
-	Text       string         `json:"text"`
+	Holds *[]FindingKind `json:"holds,omitempty"`
+	Kind  EntryKind      `json:"kind"`
+
+	// Mine You wrote it
+	Mine       *bool      `json:"mine,omitempty"`
+	Number     int        `json:"number"`
+	RecordedAt time.Time  `json:"recorded_at"`
+	RefersTo   *int       `json:"refers_to,omitempty"`
+	StatedAt   *time.Time `json:"stated_at,omitempty"`
+	Text       string     `json:"text"`
 
 	// Warning What may be wrong with it; only right after it was written
 	Warning *string `json:"warning,omitempty"`
@@ -2286,6 +2430,9 @@ type HoursDefinition struct {
 	Zone   *string              `json:"zone,omitempty"`
 }
 
+// KeptAlong The dates that it keeps or answers, by their item; a message keeps only what we owe
+type KeptAlong = []string
+
 // Level defines model for Level.
 type Level struct {
 	// Channels The only channels it may come by; any channel if left out
@@ -2396,8 +2543,14 @@ type NewCall struct {
 	At time.Time `json:"at"`
 
 	// By How the vendor said it; phone if left out. Use email or portal for words that a person read there
-	By   *NewCallBy `json:"by,omitempty"`
-	Move *Side      `json:"move,omitempty"`
+	By *NewCallBy `json:"by,omitempty"`
+
+	// Dates What is to happen by a date because of it; of a message, once it has left
+	Dates *DatesAlong `json:"dates,omitempty"`
+
+	// Keeps The dates that it keeps or answers, by their item; a message keeps only what we owe
+	Keeps *KeptAlong `json:"keeps,omitempty"`
+	Move  *Side      `json:"move,omitempty"`
 
 	// Status The vendor's status word, if it gave one; what it means for us follows from the vendor's profile
 	Status *string `json:"status,omitempty"`
@@ -2463,16 +2616,22 @@ type NewConsent struct {
 	Until *time.Time `json:"until,omitempty"`
 }
 
-// NewDate The kinds that people set are promise, ask, callback, follow-up, check-in, part, part-return, visit and remote-session. Who owes it can be left out but for an ask.
+// NewDate Who owes it can be left out but for an ask.
 type NewDate struct {
 	// Day In place of a time: due when the hours of who owes it end on that day
-	Day *openapi_types.Date `json:"day,omitempty"`
-	Due *time.Time          `json:"due,omitempty"`
+	Day     *openapi_types.Date `json:"day,omitempty"`
+	Details *DateDetails        `json:"details,omitempty"`
+	Due     *time.Time          `json:"due,omitempty"`
+
+	// Entry The entry in which it was said
+	Entry *int `json:"entry,omitempty"`
 
 	// For Email address of the person of ours whose it is
-	For  *string  `json:"for,omitempty"`
-	Kind DateKind `json:"kind"`
-	Owed *Side    `json:"owed,omitempty"`
+	For *string `json:"for,omitempty"`
+
+	// Kind What people set; the other kinds follow by themselves
+	Kind SetDateKind `json:"kind"`
+	Owed *Side       `json:"owed,omitempty"`
 
 	// Text What is to happen; can be left out for a check-in
 	Text *string `json:"text,omitempty"`
@@ -2500,11 +2659,17 @@ type NewMessage struct {
 	// ConfirmFiles Files that are sensitive or have personal numbers in them are sent as intended
 	ConfirmFiles *bool `json:"confirm_files,omitempty"`
 
+	// Dates What is to happen by a date because of it; of a message, once it has left
+	Dates *DatesAlong `json:"dates,omitempty"`
+
 	// DiscloseReason Why something that must not be sent is sent anyway; recorded on the case
 	DiscloseReason *string `json:"disclose_reason,omitempty"`
 
 	// Files The numbers of the case's files that go with it, in this order
 	Files *FilesToSend `json:"files,omitempty"`
+
+	// Keeps The dates that it keeps or answers, by their item; a message keeps only what we owe
+	Keeps *KeptAlong `json:"keeps,omitempty"`
 
 	// Link The link's name, if the vendor has several
 	Link *string `json:"link,omitempty"`
@@ -2568,6 +2733,12 @@ type NewShift struct {
 
 	// Until The handover to the next person
 	Until time.Time `json:"until"`
+}
+
+// NewSummary defines model for NewSummary.
+type NewSummary struct {
+	// Text Empty clears it
+	Text string `json:"text"`
 }
 
 // NewToken defines model for NewToken.
@@ -3146,6 +3317,9 @@ type Segment struct {
 	Why            string    `json:"why"`
 }
 
+// SetDateKind What people set; the other kinds follow by themselves
+type SetDateKind string
+
 // Shift defines model for Shift.
 type Shift struct {
 	Email string    `json:"email"`
@@ -3220,6 +3394,9 @@ type Step struct {
 	Contact   *string `json:"contact,omitempty"`
 	Criterion *int64  `json:"criterion,omitempty"`
 
+	// Dates With park, what it waits for
+	Dates *DatesAlong `json:"dates,omitempty"`
+
 	// DiscloseReason Why something that must not be sent is sent anyway; recorded on the case
 	DiscloseReason *string `json:"disclose_reason,omitempty"`
 
@@ -3241,11 +3418,20 @@ type Step struct {
 	Reason *string  `json:"reason,omitempty"`
 	Step   StepStep `json:"step"`
 
+	// Summary With take and give, where the case stands
+	Summary *string `json:"summary,omitempty"`
+
 	// To The new severity, or the rank of the new vendor level
 	To *int `json:"to,omitempty"`
 
 	// Until When a parked case resumes
 	Until *time.Time `json:"until,omitempty"`
+
+	// WaitsOn With move, on whom exactly
+	WaitsOn *Whom `json:"waits_on,omitempty"`
+
+	// WaitsOnName Their name; required for a partner, a carrier and a person whose consent is needed
+	WaitsOnName *string `json:"waits_on_name,omitempty"`
 }
 
 // StepOffers defines model for Step.Offers.
@@ -3565,6 +3751,9 @@ type VendorFacts struct {
 	Partners *[]Permission `json:"partners,omitempty"`
 	People   *[]Contact    `json:"people,omitempty"`
 
+	// ReceiptWithin The time of its hours within which it usually confirms what it was sent, like 30m; 1h if left out, none if it confirms nothing
+	ReceiptWithin *string `json:"receipt_within,omitempty"`
+
 	// ReferencePage The address of its page for a case, with {reference} for the number
 	ReferencePage     *string       `json:"reference_page,omitempty"`
 	ReferencePattern  *string       `json:"reference_pattern,omitempty"`
@@ -3649,6 +3838,9 @@ type Way struct {
 	MaxMb     *int      `json:"max_mb,omitempty"`
 	Urgent    *bool     `json:"urgent,omitempty"`
 }
+
+// Whom On whom exactly a case waits; person is one whose consent is needed
+type Whom string
 
 // Whose defines model for Whose.
 type Whose string
@@ -3841,6 +4033,11 @@ type SetDateParams struct {
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
 
+// DetailDateParams defines parameters for DetailDate.
+type DetailDateParams struct {
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
 // EndDateParams defines parameters for EndDate.
 type EndDateParams struct {
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
@@ -3920,6 +4117,11 @@ type RefileParams struct {
 type TakeStepParams struct {
 	// IfMatch The ETag of what was read; missing is 428
 	IfMatch        *IfMatch        `json:"If-Match,omitempty"`
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
+// SetSummaryParams defines parameters for SetSummary.
+type SetSummaryParams struct {
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
 
@@ -4242,6 +4444,9 @@ type WithdrawConsentJSONRequestBody = ConsentWithdrawal
 // SetDateJSONRequestBody defines body for SetDate for application/json ContentType.
 type SetDateJSONRequestBody = NewDate
 
+// DetailDateJSONRequestBody defines body for DetailDate for application/json ContentType.
+type DetailDateJSONRequestBody = DateDetails
+
 // EndDateJSONRequestBody defines body for EndDate for application/json ContentType.
 type EndDateJSONRequestBody = DateEnd
 
@@ -4277,6 +4482,9 @@ type RefileJSONRequestBody = Refiling
 
 // TakeStepJSONRequestBody defines body for TakeStep for application/json ContentType.
 type TakeStepJSONRequestBody = Step
+
+// SetSummaryJSONRequestBody defines body for SetSummary for application/json ContentType.
+type SetSummaryJSONRequestBody = NewSummary
 
 // WaiveFileJSONRequestBody defines body for WaiveFile for application/json ContentType.
 type WaiveFileJSONRequestBody = FileWaiver
@@ -4681,6 +4889,24 @@ type ClientInterface interface {
 	// Corresponds with POST /cases/{case}/dates (the `SetDate` operationId).
 	SetDate(ctx context.Context, pCase CaseName, params *SetDateParams, body SetDateJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
+	// DetailDateWithBody Add to what is known about a date
+	//
+	// Who comes, where, who lets them in, under which number, and when a part was sent. What is left out stays.
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with POST /cases/{case}/dates/{item}/details (the `DetailDate` operationId).
+	DetailDateWithBody(ctx context.Context, pCase CaseName, item string, params *DetailDateParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// DetailDate Add to what is known about a date
+	//
+	// Who comes, where, who lets them in, under which number, and when a part was sent. What is left out stays.
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with POST /cases/{case}/dates/{item}/details (the `DetailDate` operationId).
+	DetailDate(ctx context.Context, pCase CaseName, item string, params *DetailDateParams, body DetailDateJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
 	// EndDateWithBody Say what became of a date
 	//
 	// It was kept, moved to another date, or dropped. A follow-up and the return of a part can be ended after their case.
@@ -4842,14 +5068,18 @@ type ClientInterface interface {
 	// Corresponds with PUT /cases/{case}/outage (the `TieOutage` operationId).
 	TieOutage(ctx context.Context, pCase CaseName, params *TieOutageParams, body TieOutageJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// MarkReadWithBody Mark the vendor's messages as read
+	// MarkReadWithBody Mark a case as read
+	//
+	// Nothing up to that entry is new to you any more. If you work on cases, the vendor's messages up to it have then been read by the desk too.
 	//
 	// Takes any type of body and a specified content type.
 	//
 	// Corresponds with POST /cases/{case}/read (the `MarkRead` operationId).
 	MarkReadWithBody(ctx context.Context, pCase CaseName, params *MarkReadParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// MarkRead Mark the vendor's messages as read
+	// MarkRead Mark a case as read
+	//
+	// Nothing up to that entry is new to you any more. If you work on cases, the vendor's messages up to it have then been read by the desk too.
 	//
 	// Takes a body of the `application/json` content type.
 	//
@@ -4905,6 +5135,24 @@ type ClientInterface interface {
 	//
 	// Corresponds with POST /cases/{case}/steps (the `TakeStep` operationId).
 	TakeStep(ctx context.Context, pCase CaseName, params *TakeStepParams, body TakeStepJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// SetSummaryWithBody Say where a case stands
+	//
+	// A few lines in plain words that head the case, with their date and who wrote them.
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with PUT /cases/{case}/summary (the `SetSummary` operationId).
+	SetSummaryWithBody(ctx context.Context, pCase CaseName, params *SetSummaryParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// SetSummary Say where a case stands
+	//
+	// A few lines in plain words that head the case, with their date and who wrote them.
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with PUT /cases/{case}/summary (the `SetSummary` operationId).
+	SetSummary(ctx context.Context, pCase CaseName, params *SetSummaryParams, body SetSummaryJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// WaiveFileWithBody Say that the vendor does not get a file that it wants, or gets it after all
 	//
@@ -6161,6 +6409,44 @@ func (c *Client) SetDate(ctx context.Context, pCase CaseName, params *SetDatePar
 	return c.Client.Do(req)
 }
 
+// DetailDateWithBody Add to what is known about a date
+//
+// Who comes, where, who lets them in, under which number, and when a part was sent. What is left out stays.
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with POST /cases/{case}/dates/{item}/details (the `DetailDate` operationId).
+func (c *Client) DetailDateWithBody(ctx context.Context, pCase CaseName, item string, params *DetailDateParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewDetailDateRequestWithBody(c.Server, pCase, item, params, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// DetailDate Add to what is known about a date
+//
+// Who comes, where, who lets them in, under which number, and when a part was sent. What is left out stays.
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with POST /cases/{case}/dates/{item}/details (the `DetailDate` operationId).
+func (c *Client) DetailDate(ctx context.Context, pCase CaseName, item string, params *DetailDateParams, body DetailDateJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewDetailDateRequest(c.Server, pCase, item, params, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
 // EndDateWithBody Say what became of a date
 //
 // It was kept, moved to another date, or dropped. A follow-up and the return of a part can be ended after their case.
@@ -6552,7 +6838,9 @@ func (c *Client) TieOutage(ctx context.Context, pCase CaseName, params *TieOutag
 	return c.Client.Do(req)
 }
 
-// MarkReadWithBody Mark the vendor's messages as read
+// MarkReadWithBody Mark a case as read
+//
+// Nothing up to that entry is new to you any more. If you work on cases, the vendor's messages up to it have then been read by the desk too.
 //
 // Takes any type of body and a specified content type.
 //
@@ -6569,7 +6857,9 @@ func (c *Client) MarkReadWithBody(ctx context.Context, pCase CaseName, params *M
 	return c.Client.Do(req)
 }
 
-// MarkRead Mark the vendor's messages as read
+// MarkRead Mark a case as read
+//
+// Nothing up to that entry is new to you any more. If you work on cases, the vendor's messages up to it have then been read by the desk too.
 //
 // Takes a body of the `application/json` content type.
 //
@@ -6686,6 +6976,44 @@ func (c *Client) TakeStepWithBody(ctx context.Context, pCase CaseName, params *T
 // Corresponds with POST /cases/{case}/steps (the `TakeStep` operationId).
 func (c *Client) TakeStep(ctx context.Context, pCase CaseName, params *TakeStepParams, body TakeStepJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewTakeStepRequest(c.Server, pCase, params, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// SetSummaryWithBody Say where a case stands
+//
+// A few lines in plain words that head the case, with their date and who wrote them.
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with PUT /cases/{case}/summary (the `SetSummary` operationId).
+func (c *Client) SetSummaryWithBody(ctx context.Context, pCase CaseName, params *SetSummaryParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewSetSummaryRequestWithBody(c.Server, pCase, params, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// SetSummary Say where a case stands
+//
+// A few lines in plain words that head the case, with their date and who wrote them.
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with PUT /cases/{case}/summary (the `SetSummary` operationId).
+func (c *Client) SetSummary(ctx context.Context, pCase CaseName, params *SetSummaryParams, body SetSummaryJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewSetSummaryRequest(c.Server, pCase, params, body)
 	if err != nil {
 		return nil, err
 	}
@@ -9811,6 +10139,75 @@ func NewSetDateRequestWithBody(server string, pCase CaseName, params *SetDatePar
 	return req, nil
 }
 
+// NewDetailDateRequest calls the generic DetailDate builder with application/json body
+func NewDetailDateRequest(server string, pCase CaseName, item string, params *DetailDateParams, body DetailDateJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewDetailDateRequestWithBody(server, pCase, item, params, "application/json", bodyReader)
+}
+
+// NewDetailDateRequestWithBody constructs an http.Request for the DetailDate method, with any body, and a specified content type
+func NewDetailDateRequestWithBody(server string, pCase CaseName, item string, params *DetailDateParams, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "case", pCase, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	var pathParam1 string
+
+	pathParam1, err = runtime.StyleParamWithOptions("simple", false, "item", item, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/cases/%s/dates/%s/details", pathParam0, pathParam1)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	if params != nil {
+
+		if params.IdempotencyKey != nil {
+			var headerParam0 string
+
+			headerParam0, err = runtime.StyleParamWithOptions("simple", false, "Idempotency-Key", *params.IdempotencyKey, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationHeader, Type: "string", Format: ""})
+			if err != nil {
+				return nil, err
+			}
+
+			req.Header.Set("Idempotency-Key", headerParam0)
+		}
+
+	}
+
+	return req, nil
+}
+
 // NewEndDateRequest calls the generic EndDate builder with application/json body
 func NewEndDateRequest(server string, pCase CaseName, item string, params *EndDateParams, body EndDateJSONRequestBody) (*http.Request, error) {
 	var bodyReader io.Reader
@@ -10950,6 +11347,68 @@ func NewTakeStepRequestWithBody(server string, pCase CaseName, params *TakeStepP
 			}
 
 			req.Header.Set("Idempotency-Key", headerParam1)
+		}
+
+	}
+
+	return req, nil
+}
+
+// NewSetSummaryRequest calls the generic SetSummary builder with application/json body
+func NewSetSummaryRequest(server string, pCase CaseName, params *SetSummaryParams, body SetSummaryJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewSetSummaryRequestWithBody(server, pCase, params, "application/json", bodyReader)
+}
+
+// NewSetSummaryRequestWithBody constructs an http.Request for the SetSummary method, with any body, and a specified content type
+func NewSetSummaryRequestWithBody(server string, pCase CaseName, params *SetSummaryParams, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "case", pCase, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/cases/%s/summary", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPut, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	if params != nil {
+
+		if params.IdempotencyKey != nil {
+			var headerParam0 string
+
+			headerParam0, err = runtime.StyleParamWithOptions("simple", false, "Idempotency-Key", *params.IdempotencyKey, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationHeader, Type: "string", Format: ""})
+			if err != nil {
+				return nil, err
+			}
+
+			req.Header.Set("Idempotency-Key", headerParam0)
 		}
 
 	}
@@ -14744,6 +15203,24 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with POST /cases/{case}/dates (the `SetDate` operationId).
 	SetDateWithResponse(ctx context.Context, pCase CaseName, params *SetDateParams, body SetDateJSONRequestBody, reqEditors ...RequestEditorFn) (*SetDateResponse, error)
 
+	// DetailDateWithBodyWithResponse Add to what is known about a date
+	//
+	// Who comes, where, who lets them in, under which number, and when a part was sent. What is left out stays.
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /cases/{case}/dates/{item}/details (the `DetailDate` operationId).
+	DetailDateWithBodyWithResponse(ctx context.Context, pCase CaseName, item string, params *DetailDateParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*DetailDateResponse, error)
+
+	// DetailDateWithResponse Add to what is known about a date
+	//
+	// Who comes, where, who lets them in, under which number, and when a part was sent. What is left out stays.
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /cases/{case}/dates/{item}/details (the `DetailDate` operationId).
+	DetailDateWithResponse(ctx context.Context, pCase CaseName, item string, params *DetailDateParams, body DetailDateJSONRequestBody, reqEditors ...RequestEditorFn) (*DetailDateResponse, error)
+
 	// EndDateWithBodyWithResponse Say what became of a date
 	//
 	// It was kept, moved to another date, or dropped. A follow-up and the return of a part can be ended after their case.
@@ -14919,14 +15396,18 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with PUT /cases/{case}/outage (the `TieOutage` operationId).
 	TieOutageWithResponse(ctx context.Context, pCase CaseName, params *TieOutageParams, body TieOutageJSONRequestBody, reqEditors ...RequestEditorFn) (*TieOutageResponse, error)
 
-	// MarkReadWithBodyWithResponse Mark the vendor's messages as read
+	// MarkReadWithBodyWithResponse Mark a case as read
+	//
+	// Nothing up to that entry is new to you any more. If you work on cases, the vendor's messages up to it have then been read by the desk too.
 	//
 	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
 	//
 	// Corresponds with POST /cases/{case}/read (the `MarkRead` operationId).
 	MarkReadWithBodyWithResponse(ctx context.Context, pCase CaseName, params *MarkReadParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*MarkReadResponse, error)
 
-	// MarkReadWithResponse Mark the vendor's messages as read
+	// MarkReadWithResponse Mark a case as read
+	//
+	// Nothing up to that entry is new to you any more. If you work on cases, the vendor's messages up to it have then been read by the desk too.
 	//
 	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
 	//
@@ -14982,6 +15463,24 @@ type ClientWithResponsesInterface interface {
 	//
 	// Corresponds with POST /cases/{case}/steps (the `TakeStep` operationId).
 	TakeStepWithResponse(ctx context.Context, pCase CaseName, params *TakeStepParams, body TakeStepJSONRequestBody, reqEditors ...RequestEditorFn) (*TakeStepResponse, error)
+
+	// SetSummaryWithBodyWithResponse Say where a case stands
+	//
+	// A few lines in plain words that head the case, with their date and who wrote them.
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PUT /cases/{case}/summary (the `SetSummary` operationId).
+	SetSummaryWithBodyWithResponse(ctx context.Context, pCase CaseName, params *SetSummaryParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*SetSummaryResponse, error)
+
+	// SetSummaryWithResponse Say where a case stands
+	//
+	// A few lines in plain words that head the case, with their date and who wrote them.
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PUT /cases/{case}/summary (the `SetSummary` operationId).
+	SetSummaryWithResponse(ctx context.Context, pCase CaseName, params *SetSummaryParams, body SetSummaryJSONRequestBody, reqEditors ...RequestEditorFn) (*SetSummaryResponse, error)
 
 	// WaiveFileWithBodyWithResponse Say that the vendor does not get a file that it wants, or gets it after all
 	//
@@ -16870,6 +17369,54 @@ func (r SetDateResponse) ContentType() string {
 	return ""
 }
 
+type DetailDateResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON201 the response for an HTTP 201 `application/json` response
+	JSON201 *Entry
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON201 returns the response for an HTTP 201 `application/json` response
+func (r DetailDateResponse) GetJSON201() *Entry {
+	return r.JSON201
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r DetailDateResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r DetailDateResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r DetailDateResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r DetailDateResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r DetailDateResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
 type EndDateResponse struct {
 	Body         []byte
 	HTTPResponse *http.Response
@@ -17798,6 +18345,54 @@ func (r TakeStepResponse) StatusCode() int {
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
 func (r TakeStepResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type SetSummaryResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *Entry
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r SetSummaryResponse) GetJSON200() *Entry {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r SetSummaryResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r SetSummaryResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r SetSummaryResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r SetSummaryResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r SetSummaryResponse) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
@@ -21501,6 +22096,36 @@ func (c *ClientWithResponses) SetDateWithResponse(ctx context.Context, pCase Cas
 	return ParseSetDateResponse(rsp)
 }
 
+// DetailDateWithBodyWithResponse Add to what is known about a date
+//
+// Who comes, where, who lets them in, under which number, and when a part was sent. What is left out stays.
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /cases/{case}/dates/{item}/details (the `DetailDate` operationId).
+func (c *ClientWithResponses) DetailDateWithBodyWithResponse(ctx context.Context, pCase CaseName, item string, params *DetailDateParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*DetailDateResponse, error) {
+	rsp, err := c.DetailDateWithBody(ctx, pCase, item, params, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseDetailDateResponse(rsp)
+}
+
+// DetailDateWithResponse Add to what is known about a date
+//
+// Who comes, where, who lets them in, under which number, and when a part was sent. What is left out stays.
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /cases/{case}/dates/{item}/details (the `DetailDate` operationId).
+func (c *ClientWithResponses) DetailDateWithResponse(ctx context.Context, pCase CaseName, item string, params *DetailDateParams, body DetailDateJSONRequestBody, reqEditors ...RequestEditorFn) (*DetailDateResponse, error) {
+	rsp, err := c.DetailDate(ctx, pCase, item, params, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseDetailDateResponse(rsp)
+}
+
 // EndDateWithBodyWithResponse Say what became of a date
 //
 // It was kept, moved to another date, or dropped. A follow-up and the return of a part can be ended after their case.
@@ -21814,7 +22439,9 @@ func (c *ClientWithResponses) TieOutageWithResponse(ctx context.Context, pCase C
 	return ParseTieOutageResponse(rsp)
 }
 
-// MarkReadWithBodyWithResponse Mark the vendor's messages as read
+// MarkReadWithBodyWithResponse Mark a case as read
+//
+// Nothing up to that entry is new to you any more. If you work on cases, the vendor's messages up to it have then been read by the desk too.
 //
 // Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
 //
@@ -21827,7 +22454,9 @@ func (c *ClientWithResponses) MarkReadWithBodyWithResponse(ctx context.Context, 
 	return ParseMarkReadResponse(rsp)
 }
 
-// MarkReadWithResponse Mark the vendor's messages as read
+// MarkReadWithResponse Mark a case as read
+//
+// Nothing up to that entry is new to you any more. If you work on cases, the vendor's messages up to it have then been read by the desk too.
 //
 // Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
 //
@@ -21924,6 +22553,36 @@ func (c *ClientWithResponses) TakeStepWithResponse(ctx context.Context, pCase Ca
 		return nil, err
 	}
 	return ParseTakeStepResponse(rsp)
+}
+
+// SetSummaryWithBodyWithResponse Say where a case stands
+//
+// A few lines in plain words that head the case, with their date and who wrote them.
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PUT /cases/{case}/summary (the `SetSummary` operationId).
+func (c *ClientWithResponses) SetSummaryWithBodyWithResponse(ctx context.Context, pCase CaseName, params *SetSummaryParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*SetSummaryResponse, error) {
+	rsp, err := c.SetSummaryWithBody(ctx, pCase, params, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseSetSummaryResponse(rsp)
+}
+
+// SetSummaryWithResponse Say where a case stands
+//
+// A few lines in plain words that head the case, with their date and who wrote them.
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PUT /cases/{case}/summary (the `SetSummary` operationId).
+func (c *ClientWithResponses) SetSummaryWithResponse(ctx context.Context, pCase CaseName, params *SetSummaryParams, body SetSummaryJSONRequestBody, reqEditors ...RequestEditorFn) (*SetSummaryResponse, error) {
+	rsp, err := c.SetSummary(ctx, pCase, params, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseSetSummaryResponse(rsp)
 }
 
 // WaiveFileWithBodyWithResponse Say that the vendor does not get a file that it wants, or gets it after all
@@ -24130,6 +24789,39 @@ func ParseSetDateResponse(rsp *http.Response) (*SetDateResponse, error) {
 	return response, nil
 }
 
+// ParseDetailDateResponse parses an HTTP response from a DetailDateWithResponse call
+func ParseDetailDateResponse(rsp *http.Response) (*DetailDateResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &DetailDateResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 201:
+		var dest Entry
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON201 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
 // ParseEndDateResponse parses an HTTP response from a EndDateWithResponse call
 func ParseEndDateResponse(rsp *http.Response) (*EndDateResponse, error) {
 	bodyBytes, err := io.ReadAll(rsp.Body)
@@ -24819,6 +25511,39 @@ func ParseTakeStepResponse(rsp *http.Response) (*TakeStepResponse, error) {
 			headers.ETag = &value
 		}
 		response.Headers200 = &headers
+	}
+
+	return response, nil
+}
+
+// ParseSetSummaryResponse parses an HTTP response from a SetSummaryWithResponse call
+func ParseSetSummaryResponse(rsp *http.Response) (*SetSummaryResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &SetSummaryResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest Entry
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
 	}
 
 	return response, nil

@@ -9,6 +9,7 @@ import (
 	"fmt"
 	"slices"
 
+	"roundhouse.example/internal/core/dated"
 	"roundhouse.example/internal/core/deadline"
 	"roundhouse.example/internal/core/words"
 )
@@ -27,6 +28,10 @@ const (
 	LookAt  Step = "look"
 	Resume  Step = "resume"
 	Respond Step = "agree-or-dispute"
+	Keep    Step = "keep" // what was to happen has happened
+	Call    Step = "call" // the call that was to come is written down
+	Confirm Step = "receipt"
+	Number  Step = "reference"
 )
 
 // Clock is a live deadline as far as pressure needs it.
@@ -43,8 +48,11 @@ type Clock struct {
 
 // Item is a dated item: a promise, a follow-up, a return from parking, the quiet limit.
 type Item struct {
-	What string
-	Step Step
+	// Kind and Owed are those of a dated item of the record; empty for the other dates of a case.
+	Kind deadline.ItemKind
+	Owed deadline.Side
+	What string // what is to happen
+	Step Step   // of the other dates
 	Due  int64
 	// Standing is that of a dated item of the record; empty for the other dates of a case.
 	Standing deadline.Standing
@@ -65,8 +73,10 @@ type Case struct {
 	// UnreadSince is the instant of the oldest unread message.
 	UnreadSince  int64
 	VendorClosed bool
-	Parked       bool
-	Now          int64
+	// Unnumbered says that the vendor has not given its reference yet.
+	Unnumbered bool
+	Parked     bool
+	Now        int64
 }
 
 // Line is why a case stands on Today.
@@ -79,6 +89,8 @@ type Line struct {
 	Over     int64             // covered seconds that it is late
 	Due      int64
 	HasDue   bool
+	// Item is the kind of the dated item that it is about; empty else.
+	Item deadline.ItemKind
 
 	said string // the reason, where it is not a clock
 }
@@ -89,6 +101,14 @@ func (l Line) OfClock() bool { return l.said == "" }
 // Why is the reason in words.
 func (l Line) Why() string {
 	switch {
+	case l.Item == dated.Receipt && l.Standing == deadline.Late:
+		return fmt.Sprintf("No receipt, late by %s: did it arrive?", Span(l.Over))
+	case l.Item != "" && l.Standing == deadline.Late && l.Over >= 60:
+		return fmt.Sprintf("%s late by %s: %s", words.Dated.Of(string(l.Item)), Span(l.Over), l.said)
+	case l.Item != "" && l.Standing == deadline.Late:
+		return fmt.Sprintf("%s late: %s", words.Dated.Of(string(l.Item)), l.said)
+	case l.Item != "":
+		return words.Dated.Of(string(l.Item)) + ": " + l.said
 	case !l.OfClock():
 		return l.said
 	case l.Standing == deadline.Late && l.Over < 60:
@@ -118,8 +138,10 @@ func Of(c Case) (best Line, ok bool) {
 		}
 		consider(l, 2)
 	}
+	verifying := false
 	for i := range c.Clocks {
 		k := &c.Clocks[i]
+		verifying = verifying || k.Kind == deadline.Verification
 		// While a case is parked only late clocks of the vendor ask for anything.
 		if c.Parked && (k.Standing != deadline.Late || k.Kind.Ours()) {
 			continue
@@ -130,19 +152,49 @@ func Of(c Case) (best Line, ok bool) {
 		}
 	}
 	switch {
-	case c.VendorClosed:
+	case c.VendorClosed && !c.Parked:
 		consider(Line{said: "Vendor closed it: agree or dispute", Step: Respond}, 0.5)
 	case c.Unread:
 		consider(Line{said: "Unread message from the vendor", Step: Read}, 0.5)
 	}
-	for _, i := range c.Items {
-		urgency := 0.25
-		if i.Standing == deadline.Late || i.Standing == "" && i.Due <= c.Now {
+	if c.Unnumbered && !c.Parked {
+		consider(Line{said: "The vendor has given no reference yet", Step: Number}, 0.25)
+	}
+	for n := range c.Items {
+		i := &c.Items[n]
+		late := i.Standing == deadline.Late || i.Standing == "" && i.Due <= c.Now
+		urgency, step := 0.25, i.Step
+		if late {
 			urgency = 1 + min(1, ratio(i.Over, i.Day))
 		}
-		consider(Line{said: i.What, Step: i.Step, Standing: i.Standing, Due: i.Due, HasDue: true}, urgency)
+		if i.Kind != "" {
+			step = StepFor(i.Kind, i.Owed, late, verifying)
+		}
+		consider(Line{said: i.What, Step: step, Standing: i.Standing, Due: i.Due, HasDue: true, Item: i.Kind, Over: i.Over},
+			urgency)
 	}
 	return best, ok
+}
+
+// StepFor is what answers a dated item; verifying says that a fix is under verification.
+func StepFor(kind deadline.ItemKind, owed deadline.Side, late, verifying bool) Step {
+	switch {
+	case kind == dated.Receipt && late:
+		return Confirm
+	case kind == dated.Callback && (late || owed == deadline.Ours):
+		return Call
+	case kind == dated.Closing && verifying:
+		return Verify
+	case kind == dated.Closing, kind == dated.Ask && owed == deadline.Ours:
+		return Answer
+	case kind == dated.CheckIn && !late:
+		return LookAt
+	case owed == deadline.Ours:
+		return Keep
+	case late:
+		return Chase
+	}
+	return LookAt
 }
 
 // urgencyOf is how urgent a clock is; a paused one asks for nothing.

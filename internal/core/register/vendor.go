@@ -31,6 +31,9 @@ type Vendor struct {
 	DirectAllowed bool   `json:"direct_allowed,omitempty"`
 	// ClosesAfterDays is after how many days of silence of ours it closes a case by itself.
 	ClosesAfterDays int `json:"closes_after_days,omitempty"`
+	// ReceiptWithin is the time of its hours within which it usually confirms what we send; 1h where empty, none where it
+	// confirms nothing.
+	ReceiptWithin string `json:"receipt_within,omitempty"`
 	// ReopensWithinDays is for how long after closing it reopens one.
 	ReopensWithinDays int    `json:"reopens_within_days,omitempty"`
 	ReferencePattern  string `json:"reference_pattern,omitempty"`

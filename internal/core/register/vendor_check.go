@@ -37,6 +37,11 @@ func (v Vendor) Check() []Fault {
 		f.add("through", "a vendor cannot be reached through itself")
 	}
 	f.days("closes_after_days", v.ClosesAfterDays)
+	if v.ReceiptWithin != "" {
+		if _, err := calendar.ParseTarget(v.ReceiptWithin); err != nil {
+			f.add("receipt_within", "%s", err)
+		}
+	}
 	f.days("reopens_within_days", v.ReopensWithinDays)
 	f.pattern("reference_pattern", v.ReferencePattern)
 	if p := v.ReferencePage; p != "" && (!strings.HasPrefix(p, "https://") && !strings.HasPrefix(p, "http://") ||

@@ -29,6 +29,16 @@ func (s Set) At(value string) int {
 	return slices.IndexFunc(s, func(l Label) bool { return l.Value == value })
 }
 
+// Only are some values of a set, in its order.
+func (s Set) Only(values ...string) (out Set) {
+	for _, l := range s {
+		if slices.Contains(values, l.Value) {
+			out = append(out, l)
+		}
+	}
+	return out
+}
+
 // Labels are all of them, each by the name of its enum in the API: a schema, or a schema and its field.
 var Labels = map[string]Set{
 	"Side": Sides, "State": States, "CaseKind": Kinds, "Standing": Standings, "Facts.environment": Environments,
@@ -43,7 +53,7 @@ var Labels = map[string]Set{
 	"Allowance.unit": Units, "Severity": Severities, "ContractCover": ContractCovers, "Texts": Parts,
 	"Origin": Origins, "ReferenceOwner": ReferenceOwners, "ReferenceRole": ReferenceRoles,
 	"Texts.contact_by": ContactWays, "ConsentKind": ConsentKinds,
-	"DateKind": Dated, "DateEnd.how": DateEnds,
+	"DateKind": Dated, "SetDateKind": SetDates, "Whom": Whoms, "DateEnd.how": DateEnds,
 	"ChannelLimit.letters": Letters, "FindingLevel": FindingLevels, "FindingKind": FindingKinds,
 }
 
@@ -88,7 +98,9 @@ var (
 		{"move", "Change who we wait on"}, {"take", "Take the case"}, {"give", "Give to a colleague"},
 		{"confirm", "Confirm a condition"}}
 	NextSteps = Set{{"answer", "Answer"}, {"verify", "Verify"}, {"chase", "Chase"}, {"read", "Read"}, {"decide", "Decide"},
-		{"send", "Send it yourself"}, {"look", "Look"}, {"resume", "Resume"}, {"agree-or-dispute", "Agree or dispute"}}
+		{"send", "Send it yourself"}, {"look", "Look"}, {"resume", "Resume"}, {"agree-or-dispute", "Agree or dispute"},
+		{"keep", "Mark as done"}, {"call", "Record the call"}, {"receipt", "Check the receipt"},
+		{"reference", "Add the reference"}}
 	Offers    = Set{{"workaround", "Workaround"}, {"fix", "Fix"}}
 	Channels  = Set{{"api", "API"}, {"email", "Email"}, {"portal", "Portal"}, {"phone", "Phone"}, {"chat", "Chat"}}
 	Decisions = Set{{"arrived", "It arrived"}, {"send-again", "Send again"}, {"send-yourself", "Send it yourself"},
@@ -101,12 +113,17 @@ var (
 	Weights    = Set{{"required", "required"}, {"later", "later"}, {"optional", "optional"}}
 	Deadlines  = Set{{"first-response", "First response"}, {"update", "Update"}, {"workaround", "Workaround"},
 		{"resolution", "Resolution"}, {"our-answer", "Our answer"}, {"verification", "Verification"}}
+	Whoms = Set{{"vendor", "Vendor"}, {"partner", "Partner"}, {"carrier", "Carrier"}, {"desk", "Desk"},
+		{"requester", "Requester"}, {"person", "Person whose consent is needed"}}
 	DateEnds = Set{{"kept", "Mark as kept"}, {"moved", "Move"}, {"dropped", "Drop"}}
 	// Dated are the kinds of what is to happen by an instant.
 	Dated = Set{{"promise", "Promise"}, {"ask", "Ask"}, {"callback", "Callback"}, {"follow-up", "Follow-up"},
 		{"check-in", "Check-in"}, {"part", "Part"}, {"part-return", "Return of a part"}, {"visit", "Visit"},
 		{"remote-session", "Remote session"}, {"consent", "Consent"}, {"receipt", "Receipt"},
 		{"escalation", "Answer to an escalation"}, {"needed-by", "Needed by"}, {"closing", "Closing by the vendor"}}
+	// SetDates are those that people set.
+	SetDates = Dated.Only("promise", "ask", "callback", "follow-up", "check-in", "part", "part-return", "visit",
+		"remote-session", "consent", "needed-by")
 	Roles  = Set{{"handler", "Handler"}, {"lead", "Lead"}, {"auditor", "Auditor"}, {"administrator", "Administrator"}}
 	Things = Set{{"case", "Case"}, {"asset", "Asset"}, {"product", "Product"}, {"account", "Account"},
 		{"contract", "Contract"}, {"vendor", "Vendor"}, {"person", "Person"}, {"contact", "Vendor contact"}}

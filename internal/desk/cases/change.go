@@ -3,6 +3,7 @@ package cases
 import (
 	"context"
 	"fmt"
+	"strconv"
 	"time"
 
 	"roundhouse.example/internal/core/casework"
@@ -35,6 +36,7 @@ type Work struct {
 	references once[[]casesdb.Reference]
 	rebuild    bool                // references too are written from the record
 	hide       func(string) string // once asked for
+	items      int                 // how many dates were named in this change
 	disclose   string              // why what must not leave is sent all the same
 	enclosing  enclosing.Wanted    // what goes with the next message
 	warning    string              // for who wrote it
@@ -137,6 +139,13 @@ func (w *Work) Add(ctx context.Context, e casesdb.Entry) (casesdb.Entry, error) 
 		e.AuthorID, e.AuthorName = &w.actor.ID, w.actor.Name
 	}
 	return e, casesdb.AddEntry(ctx, w.Tx, w.Case, &e)
+}
+
+// NextItem is the name of the next thing that is dated on the case.
+func (w *Work) NextItem(ctx context.Context) (string, error) {
+	next, err := casesdb.NextDated(ctx, w.Tx, w.Case.ID)
+	w.items++
+	return strconv.Itoa(next + w.items - 1), err
 }
 
 // Changed writes down a change: what follows from it, in words and in effect.

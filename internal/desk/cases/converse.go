@@ -32,6 +32,15 @@ type Written struct {
 	With enclosing.Wanted
 	// Untold adds what was completed since the vendor was told last; it may then have no text of its own.
 	Untold bool
+	Dates  Dating
+}
+
+// Dating is what a message or a call dates on its case, and which dates it keeps; nil for nothing.
+type Dating interface {
+	// Checked gives what a message brings once it has left.
+	Checked(ctx context.Context, w *Work) (set []casesdb.Item, keeps []string, err error)
+	// Along writes what an entry of the record brings as it stands there.
+	Along(ctx context.Context, w *Work, e casesdb.Entry) error
 }
 
 // completing is the text of a message that only tells what was completed.
@@ -85,8 +94,14 @@ func (d *Cases) Send(ctx context.Context, a desk.Actor, id int64, m Written) (de
 				effect.Sets = &casesdb.Sets{Told: w.Case.LastEntry}
 			}
 		}
+		var p outboxdb.Params
+		if m.Dates != nil {
+			if p.Dates, p.Keeps, err = m.Dates.Checked(ctx, w); err != nil {
+				return casesdb.Entry{}, err
+			}
+		}
 		w.disclose, w.enclosing = m.Disclose, m.With
-		return w.send(ctx, via, "comment", "", m.Text, effect, outboxdb.Params{})
+		return w.send(ctx, via, "comment", "", m.Text, effect, p)
 	})
 }
 
@@ -107,6 +122,7 @@ type Heard struct {
 	Move deadline.Side // whose move it is then; empty for what follows by itself
 	// Status is the vendor's status word, where it gave one.
 	Status string
+	Dates  Dating
 }
 
 // AddCall writes down what was heard: what the vendor said, at the instant it happened.
@@ -143,32 +159,11 @@ func (d *Cases) AddCall(ctx context.Context, a desk.Actor, id int64, h Heard) (d
 			e.Effect.V.Automatic = e.Automatic
 			w.Word(v.Profile.V, h.Status, &e, true)
 		}
-		return w.Add(ctx, e)
-	})
-}
-
-// MarkRead says that the vendor's messages have been read up to an entry. It changes no
-// clock, so that nothing is replayed, and tells others only where something was unread.
-func (d *Cases) MarkRead(ctx context.Context, a desk.Actor, id int64, entry int) error {
-	if err := a.May(access.Work); err != nil {
-		return err
-	}
-	return d.db.Do(ctx, func(tx *db.Tx) error {
-		c, err := casesdb.Lock(ctx, tx, id)
-		if err == nil && !a.Grant().SeesVendor(c.VendorID) {
-			err = db.ErrNotFound
+		e, err := w.Add(ctx, e)
+		if err == nil && h.Dates != nil {
+			err = h.Dates.Along(ctx, w, e)
 		}
-		if err != nil || entry <= c.ReadEntry {
-			return err
-		}
-		if entry > c.LastEntry {
-			return desk.Fault("entry", "the case has %d entries", c.LastEntry)
-		}
-		changed, err := casesdb.MarkRead(ctx, tx, id, entry)
-		if err != nil || !changed {
-			return err
-		}
-		return tx.Tell(ctx, desk.Told, told(&c))
+		return e, err
 	})
 }
 

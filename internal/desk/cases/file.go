@@ -69,7 +69,7 @@ func (w *Work) file(ctx context.Context, wanted filing.Wanted) error {
 	effect := &casesdb.Effect{Event: deadline.Filed, Sets: &casesdb.Sets{Title: &w.Case.Title, Ticket: &ticket,
 		Told: w.Case.LastEntry},
 		Severity: *w.Case.Severity, Level: f.Level.Rank, TermsID: terms, PolicyID: policy, Kind: w.Case.Kind,
-		Channel: via.Kind, Country: f.Country()}
+		Channel: via.Kind, Country: f.Country(), ClosesDays: f.Vendor.Profile.V.ClosesAfterDays}
 	_, err = w.send(ctx, via, "open", casework.File, intake.Compose(f.Story), effect,
 		outboxdb.Params{Level: f.Level.Label})
 	return err

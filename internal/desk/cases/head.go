@@ -59,7 +59,9 @@ func hideIn(hide func(string) string, c *casesdb.Case) {
 // hideSets is hideIn for what an entry sets.
 func hideSets(hide func(string) string, e *casesdb.Effect) {
 	if e != nil && e.Item != nil {
-		e.Item.Words = hide(e.Item.Words)
+		for _, s := range e.Item.Texts() {
+			*s = hide(*s)
+		}
 	}
 	if e == nil || e.Sets == nil {
 		return

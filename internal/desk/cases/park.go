@@ -21,8 +21,18 @@ func (w *Work) park(ctx context.Context, r StepRequest) error {
 	date := until.Format("2006-01-02 15:04 UTC")
 	effect := &casesdb.Effect{Event: deadline.Park, Agreed: r.Agreed, Until: &until}
 	if !r.Agreed {
-		_, err := w.Changed(ctx, fmt.Sprintf("Parked until %s. %s", date, strings.TrimSpace(r.Reason)), effect)
+		e, err := w.Changed(ctx, fmt.Sprintf("Parked until %s. %s", date, strings.TrimSpace(r.Reason)), effect)
+		if err == nil && r.Dates != nil {
+			err = r.Dates.Along(ctx, w, e)
+		}
 		return err
+	}
+	var p outboxdb.Params
+	if r.Dates != nil {
+		var err error
+		if p.Dates, p.Keeps, err = r.Dates.Checked(ctx, w); err != nil {
+			return err
+		}
 	}
 	// What is agreed with the vendor takes effect, on both sides, when the vendor has been told.
 	text := fmt.Sprintf("As agreed, this is on hold until %s.\n\n%s", date, strings.TrimSpace(r.Reason))
@@ -30,6 +40,6 @@ func (w *Work) park(ctx context.Context, r StepRequest) error {
 	if err != nil {
 		return err
 	}
-	_, err = w.send(ctx, via, "comment", casework.Park, text, effect, outboxdb.Params{})
+	_, err = w.send(ctx, via, "comment", casework.Park, text, effect, p)
 	return err
 }

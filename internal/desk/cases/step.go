@@ -28,7 +28,9 @@ type StepRequest struct {
 	Offers    deadline.Offer
 	Entry     int
 	Move      deadline.Side
+	On        casework.On // with Move, on whom exactly; empty for the usual one
 	Person    string
+	Summary   string // with take and give, where the case stands
 	Criterion int64
 	// Confirmed are conditions of the level that the person confirms with this step, and
 	// Contact who can be reached round the clock, where the level needs it.
@@ -39,6 +41,8 @@ type StepRequest struct {
 	Disclose string
 	// With are files that go with a filing.
 	With enclosing.Wanted
+	// Dates are what a parking waits for.
+	Dates Dating
 	// Route is by which what the vendor is told goes there.
 	Route filing.Wanted
 }
@@ -69,6 +73,9 @@ func (w *Work) Take(ctx context.Context, r StepRequest) error {
 	if len(r.With.Files) > 0 && r.Step != casework.File {
 		return desk.Fault("files", "files go with a filing or a message: send them with a message")
 	}
+	if r.Dates != nil && r.Step != casework.Park {
+		return desk.Fault("dates", "dates go with a message, a call or a parking")
+	}
 	w.disclose, w.enclosing = r.Disclose, r.With
 	now, err := w.Situation(ctx)
 	if err != nil {
@@ -90,9 +97,9 @@ func (w *Work) Take(ctx context.Context, r StepRequest) error {
 	}
 	switch r.Step {
 	case casework.Take:
-		return w.give(ctx, w.actor.Person)
+		return w.give(ctx, w.actor.Person, r.Summary)
 	case casework.Give:
-		return w.giveTo(ctx, r.Person)
+		return w.giveTo(ctx, r.Person, r.Summary)
 	case casework.Confirm:
 		return w.confirm(ctx, r.Criterion)
 	case casework.ChangeSeverity:
@@ -131,6 +138,11 @@ func (w *Work) plainStep(ctx context.Context, r StepRequest, now casework.Situat
 			return err
 		}
 		effect.Kind, effect.Channel, effect.Country = w.Case.Kind, via.Kind, b.Country()
+		v, err := w.Vendor(ctx)
+		if err != nil {
+			return err
+		}
+		effect.ClosesDays = v.Profile.V.ClosesAfterDays
 		if effect.TermsID, effect.PolicyID, err = w.termsNow(ctx); err != nil {
 			return err
 		}

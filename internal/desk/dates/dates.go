@@ -3,16 +3,13 @@
 package dates
 
 import (
-	"cmp"
 	"context"
+	"errors"
 	"fmt"
 	"slices"
-	"strconv"
 	"strings"
-	"time"
 
 	"roundhouse.example/internal/access"
-	"roundhouse.example/internal/core/calendar"
 	"roundhouse.example/internal/core/casework"
 	"roundhouse.example/internal/core/dated"
 	"roundhouse.example/internal/core/deadline"
@@ -22,7 +19,6 @@ import (
 	"roundhouse.example/internal/desk/hours"
 	casesdb "roundhouse.example/internal/store/cases"
 	"roundhouse.example/internal/store/db"
-	peopledb "roundhouse.example/internal/store/people"
 )
 
 // Dates is the subject. Use New.
@@ -38,170 +34,27 @@ func New(d *desk.Desk, db *db.Store, c *cases.Cases, h *hours.Hours) *Dates {
 	return &Dates{d, db, c, h}
 }
 
-// owes is who owes what people set, by its kind, where they do not say it otherwise; empty where they have to.
-var owes = map[deadline.ItemKind]deadline.Side{dated.Promise: deadline.Theirs, dated.Ask: "",
-	dated.Callback: deadline.Theirs, dated.FollowUp: deadline.Ours, dated.CheckIn: deadline.Ours,
-	dated.Part: deadline.Theirs, dated.PartReturn: deadline.Ours, dated.Visit: deadline.Theirs,
-	dated.RemoteSession: deadline.Theirs}
-
-const (
-	mostLive = 100  // items of a case
-	longest  = 1000 // characters of what is to happen
-)
-
-// Due is an instant, or a day: then the item is due at the last close of that day, in the hours of who owes it.
-type Due struct {
-	At  *time.Time
-	Day string // as 2026-01-31
-}
-
-// Setting is something that is to happen by a date.
-type Setting struct {
-	Kind  deadline.ItemKind
-	Owed  deadline.Side // empty for what is usual for the kind
-	Words string
-	Due   Due
-	For   string // the address of the person of ours whose it is; empty for the desk
-}
-
 // Set dates something on a live case.
 func (d *Dates) Set(ctx context.Context, a desk.Actor, id int64, s Setting) (desk.Ref, error) {
-	return d.change(ctx, a, id, func(w *cases.Work, live []casesdb.DatedItem) (string, *casesdb.Effect, error) {
+	return d.change(ctx, a, id, func(w *cases.Work, live []casesdb.DatedItem) error {
 		if !w.Case.State.Live() {
-			return "", nil, refusal("This is %s: dates are set on a live case.", w.Case.State.Called())
+			return refusal("This is %s: dates are set on a live case.", w.Case.State.Called())
 		}
 		if len(live) >= mostLive {
-			return "", nil, refusal("This case has %d dates: end some of them first.", len(live))
+			return refusal("This case has %d dates: end some of them first.", len(live))
 		}
-		item, err := d.item(ctx, w, s)
+		if s.Kind == dated.NeededBy && needed(live) {
+			return refusal("The case has a date by which the business needs it: move that one.")
+		}
+		item, err := d.item(ctx, w, s, w.Now)
 		if err != nil {
-			return "", nil, err
+			return err
 		}
-		next, err := casesdb.NextDated(ctx, w.Tx, id)
-		if err != nil {
-			return "", nil, err
+		if s.Entry > w.Case.LastEntry {
+			return desk.Fault("entry", "the case has %d entries", w.Case.LastEntry)
 		}
-		item.Name = strconv.Itoa(next)
-		due, err := d.said(ctx, w, *item.Due)
-		if err != nil {
-			return "", nil, err
-		}
-		by := "the vendor"
-		if item.Owed == deadline.Ours {
-			by = "us"
-		}
-		text := fmt.Sprintf("%s %s, owed by %s, due %s: %s", words.Dated.Of(string(item.Kind)), item.Name, by, due,
-			item.Words)
-		return text, &casesdb.Effect{Event: deadline.ItemDated, Item: &item}, nil
+		return d.open(ctx, w, item, s.Entry, w.Now)
 	})
-}
-
-// item checks what somebody sets.
-func (d *Dates) item(ctx context.Context, w *cases.Work, s Setting) (item casesdb.Item, err error) {
-	var wrong []desk.Field
-	say := func(field, format string, args ...any) {
-		wrong = append(wrong, desk.Field{Name: field, Detail: fmt.Sprintf(format, args...)})
-	}
-	usual, known := owes[s.Kind]
-	if !known {
-		say("kind", "it is one of %s", strings.Join(settable(), ", "))
-	}
-	item = casesdb.Item{Kind: s.Kind, Owed: cmp.Or(s.Owed, usual), Words: strings.TrimSpace(s.Words)}
-	if known && item.Owed == "" {
-		say("owed", "say who is asked: ours or theirs")
-	}
-	if item.Words == "" && s.Kind == dated.CheckIn {
-		item.Words = "Look at the case again"
-	}
-	switch {
-	case item.Words == "":
-		say("text", "say what is to happen")
-	case len([]rune(item.Words)) > longest:
-		say("text", "at most %d characters are allowed", longest)
-	}
-	if s.For != "" && item.Owed == deadline.Theirs {
-		say("for", "only what we owe is for one of our people")
-	} else if s.For != "" {
-		p, err := peopledb.ByEmail(ctx, w.Tx, s.For)
-		if err != nil || !p.Active {
-			say("for", "nobody here has the address %.80q", s.For)
-		} else {
-			item.Person = p.ID
-		}
-	}
-	if len(wrong) > 0 {
-		return item, &desk.Invalid{Fields: wrong}
-	}
-	item.Due, err = d.due(ctx, w, s.Due, item.Owed)
-	return item, err
-}
-
-func settable() (out []string) {
-	for _, k := range dated.Kinds {
-		if _, can := owes[k]; can {
-			out = append(out, string(k))
-		}
-	}
-	return out
-}
-
-// due is when something is due that somebody owes.
-func (d *Dates) due(ctx context.Context, w *cases.Work, due Due, owed deadline.Side) (*time.Time, error) {
-	if (due.At == nil) == (due.Day == "") {
-		return nil, desk.Fault("due", "give the time, or the day")
-	}
-	at := due.At
-	if at == nil {
-		hours, err := d.hoursOf(ctx, w, owed)
-		if err != nil {
-			return nil, err
-		}
-		end, err := hours.EndOf(due.Day)
-		if err != nil {
-			return nil, desk.Fault("day", "%s", err)
-		}
-		at = new(db.Instant(end))
-	}
-	if !at.After(w.Now) {
-		return nil, desk.Fault("due", "this is in the past: give a later time")
-	}
-	if at.After(w.Now.AddDate(10, 0, 0)) {
-		return nil, desk.Fault("due", "this is more than ten years away")
-	}
-	return new(at.UTC().Truncate(time.Second)), nil
-}
-
-// hoursOf are the hours in which a side counts: our desk's, or the vendor's.
-func (d *Dates) hoursOf(ctx context.Context, w *cases.Work, owed deadline.Side) (*calendar.Calendar, error) {
-	g, err := d.hours.Compiled(ctx, w.Tx)
-	if err != nil {
-		return nil, err
-	}
-	if owed == deadline.Ours {
-		p, err := g.Policy(ctx, w.Tx, 0)
-		if err != nil {
-			return nil, err
-		}
-		return p.Hours.At(w.Now.Unix()), nil
-	}
-	v, err := w.Vendor(ctx)
-	if err != nil {
-		return nil, err
-	}
-	c, err := g.Calendar(ctx, w.Tx, v.HoursID)
-	if err != nil {
-		return nil, err
-	}
-	return c.At(w.Now.Unix()), nil
-}
-
-// said is an instant as the record says it, in the desk's zone.
-func (d *Dates) said(ctx context.Context, w *cases.Work, at time.Time) (string, error) {
-	zone, err := d.hours.Zone(ctx, w.Tx)
-	if err != nil {
-		return "", err
-	}
-	return at.In(zone).Format("2 January 2006, 15:04 ") + zone.String(), nil
 }
 
 // How is a way in which an item ends.
@@ -219,50 +72,142 @@ type Ending struct {
 	How  How
 	Text string // what came of it, or why; a reason is required unless it was kept
 	Due  Due    // the new one, for moved
+	// Entry is what kept it, by number; 0 for what happens now.
+	Entry int
+	// Then is set in the same act; nil for nothing.
+	Then    *Setting
+	Details casesdb.Details // new ones, for moved
 }
 
 // End ends what is dated: kept, moved to another date, or dropped. A case that has ended may still have some.
 func (d *Dates) End(ctx context.Context, a desk.Actor, id int64, name string, e Ending) (desk.Ref, error) {
 	e.Text = strings.TrimSpace(e.Text)
-	return d.change(ctx, a, id, func(w *cases.Work, live []casesdb.DatedItem) (string, *casesdb.Effect, error) {
-		i := slices.IndexFunc(live, func(x casesdb.DatedItem) bool { return x.Name == name })
-		if i < 0 {
-			return "", nil, desk.Fault("item", "this case has no date %.40s that is still open", name)
+	return d.change(ctx, a, id, func(w *cases.Work, live []casesdb.DatedItem) error {
+		x := named(live, name)
+		if x == nil {
+			return desk.Fault("item", "%s", notOpen(name))
 		}
-		x := live[i]
 		if e.Text == "" && e.How != Kept {
-			return "", nil, desk.Fault("text", "say why")
+			return desk.Fault("text", "say why")
 		}
-		effect := &casesdb.Effect{Item: &casesdb.Item{Name: name}}
-		text := fmt.Sprintf("%s %s", words.Dated.Of(string(x.Kind)), name)
+		what := fmt.Sprintf("%s %s", words.Dated.Of(string(x.Kind)), name)
 		switch e.How {
 		case Kept:
-			effect.Event, text = deadline.ItemKept, text+" was kept: "+x.Words
-			if e.Text != "" {
-				text += "\n" + e.Text
-			}
+			return d.keep(ctx, w, x, what, e)
 		case Dropped:
-			effect.Event, text = deadline.ItemDropped, text+" was dropped: "+x.Words+"\nReason: "+e.Text
+			text := what + " was dropped: " + x.Words + "\nReason: " + e.Text
+			return change(ctx, w, text, deadline.ItemDropped, &casesdb.Item{Name: name}, 0, w.Now)
 		case Moved:
-			due, err := d.due(ctx, w, e.Due, x.Owed)
+			due, err := d.due(ctx, w, e.Due, x.Owed, w.Now)
 			if err != nil {
-				return "", nil, err
+				return err
 			}
 			to, err := d.said(ctx, w, *due)
 			if err != nil {
-				return "", nil, err
+				return err
 			}
-			effect.Event, effect.Item.Due = deadline.ItemMoved, due
-			text += " was moved to " + to + ": " + x.Words + "\nReason: " + e.Text
-		default:
-			return "", nil, desk.Fault("how", "it is kept, moved or dropped")
+			more, err := d.more(ctx, w, e.Details)
+			if err != nil {
+				return err
+			}
+			return change(ctx, w, what+" was moved to "+to+": "+x.Words+"\nReason: "+e.Text+more, deadline.ItemMoved,
+				&casesdb.Item{Name: name, Due: due, Details: e.Details}, 0, w.Now)
 		}
-		return text, effect, nil
+		return desk.Fault("how", "it is kept, moved or dropped")
 	})
 }
 
+// keep says that an item was kept, now or by an entry of the record, and dates what comes then.
+func (d *Dates) keep(ctx context.Context, w *cases.Work, x *casesdb.DatedItem, what string, e Ending) error {
+	text, at := what+" was kept", w.Now
+	if e.Entry != 0 {
+		by, err := casesdb.SaidAt(ctx, w.Tx, w.Case.ID, e.Entry, x.Owed == deadline.Theirs)
+		switch {
+		case errors.Is(err, db.ErrNotFound) && x.Owed == deadline.Theirs:
+			return desk.Fault("entry", "entry %d is nothing that the vendor said: name a message or a call of theirs", e.Entry)
+		case errors.Is(err, db.ErrNotFound):
+			return desk.Fault("entry", "entry %d is not a message of ours that has left", e.Entry)
+		case err != nil:
+			return err
+		case by.Before(x.SetAt):
+			return desk.Fault("entry", "entry %d is older than what it is to keep", e.Entry)
+		}
+		text, at = fmt.Sprintf("%s by entry %d", text, e.Entry), by
+	}
+	text += ": " + x.Words
+	if e.Text != "" {
+		text += "\n" + e.Text
+	}
+	var then *casesdb.Item
+	if e.Then != nil {
+		if !w.Case.State.Live() {
+			return refusal("This is %s: dates are set on a live case.", w.Case.State.Called())
+		}
+		item, err := d.item(ctx, w, *e.Then, w.Now)
+		if err != nil {
+			return under("then", err)
+		}
+		then = &item
+	}
+	err := change(ctx, w, text, deadline.ItemKept, &casesdb.Item{Name: x.Name}, e.Entry, at)
+	if err != nil || then == nil {
+		return err
+	}
+	return d.open(ctx, w, *then, 0, w.Now)
+}
+
+// Detail adds to what is known of an item: who comes, where, that a part was sent.
+func (d *Dates) Detail(ctx context.Context, a desk.Actor, id int64, name string, x casesdb.Details) (desk.Ref, error) {
+	return d.change(ctx, a, id, func(w *cases.Work, live []casesdb.DatedItem) error {
+		item := named(live, name)
+		if item == nil {
+			return desk.Fault("item", "%s", notOpen(name))
+		}
+		var wrong []desk.Field
+		checkDetails(&x, func(field, format string, args ...any) {
+			wrong = append(wrong, desk.Field{Name: field, Detail: fmt.Sprintf(format, args...)})
+		})
+		if x == (casesdb.Details{}) {
+			wrong = append(wrong, desk.Field{Name: "who", Detail: "say what is new"})
+		}
+		if x.From != nil && !x.From.Before(item.DueAt) {
+			wrong = append(wrong, desk.Field{Name: "from", Detail: "it opens at or after its end: give an earlier time"})
+		}
+		if len(wrong) > 0 {
+			return &desk.Invalid{Fields: wrong}
+		}
+		more, err := d.more(ctx, w, x)
+		if err != nil {
+			return err
+		}
+		text := fmt.Sprintf("%s %s: %s%s", words.Dated.Of(string(item.Kind)), name, item.Words, more)
+		return change(ctx, w, text, "", &casesdb.Item{Name: name, Details: x}, 0, w.Now)
+	})
+}
+
+// under puts a name before the fields of what is wrong.
+func under(name string, err error) error {
+	fault := (*desk.Invalid)(nil)
+	if !errors.As(err, &fault) {
+		return err
+	}
+	out := &desk.Invalid{}
+	for _, f := range fault.Fields {
+		out.Fields = append(out.Fields, desk.Field{Name: name + "." + f.Name, Detail: f.Detail})
+	}
+	return out
+}
+
+func needed(live []casesdb.DatedItem) bool {
+	return slices.ContainsFunc(live, func(x casesdb.DatedItem) bool { return x.Kind == dated.NeededBy })
+}
+
+func notOpen(name string) string {
+	return fmt.Sprintf("this case has no date %.40s that is still open", name)
+}
+
 func (d *Dates) change(ctx context.Context, a desk.Actor, id int64,
-	fn func(w *cases.Work, live []casesdb.DatedItem) (string, *casesdb.Effect, error)) (desk.Ref, error) {
+	fn func(w *cases.Work, live []casesdb.DatedItem) error) (desk.Ref, error) {
 	if err := a.May(access.Work); err != nil {
 		return desk.Ref{}, err
 	}
@@ -272,11 +217,7 @@ func (d *Dates) change(ctx context.Context, a desk.Actor, id int64,
 			if err != nil {
 				return err
 			}
-			text, effect, err := fn(w, live)
-			if err != nil {
-				return err
-			}
-			if _, err := w.Changed(ctx, text, effect); err != nil {
+			if err := fn(w, live); err != nil {
 				return err
 			}
 			ref = desk.Ref{ID: w.Case.ID, Number: w.Case.Number, Entry: w.Case.LastEntry}

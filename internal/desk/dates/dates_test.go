@@ -11,6 +11,7 @@ import (
 	"roundhouse.example/internal/core/casework"
 	"roundhouse.example/internal/core/dated"
 	"roundhouse.example/internal/core/deadline"
+	"roundhouse.example/internal/core/words"
 	"roundhouse.example/internal/desk"
 	"roundhouse.example/internal/desk/cases"
 	"roundhouse.example/internal/desk/dates"
@@ -79,7 +80,7 @@ func TestDatesOfACase(t *testing.T) {
 	d.Clock.Move(31 * time.Minute)
 	d.Sweep()
 	if l := d.View(id).Next; l == nil || l.Step != attention.Chase || l.Standing != deadline.Late ||
-		l.Why() != "Promise: A patch" {
+		l.Why() != "Promise late by 1 min: A patch" {
 		t.Errorf("Today says %+v", l)
 	}
 	d.must(d.end(id, "1", dates.Ending{How: dates.Moved, Text: "They need longer", Due: in(2 * time.Hour)}))
@@ -163,6 +164,20 @@ func TestWhatIsNoDate(t *testing.T) {
 	}
 	if n := d.View(id).Line.LastEntry; n != before {
 		t.Errorf("%d entries were written", n-before)
+	}
+}
+
+// What people may set is the same in the rules of the desk and in what they are offered.
+func TestWhatPeopleSet(t *testing.T) {
+	t.Parallel()
+	d := tester{desktest.New(t), t}
+	id := d.Filed("Gates say no")
+	for _, k := range words.Dated {
+		err := d.set(id, dates.Setting{Kind: deadline.ItemKind(k.Value), Owed: deadline.Theirs, Words: "x",
+			Due: d.in(time.Hour)})
+		if offered := words.SetDates.At(k.Value) >= 0; offered != (err == nil) {
+			t.Errorf("%s: offered %v, %v", k.Value, offered, err)
+		}
 	}
 }
 

@@ -15,7 +15,7 @@ import (
 	"roundhouse.example/internal/channel"
 	"roundhouse.example/internal/core/casework"
 	"roundhouse.example/internal/core/route"
-	"roundhouse.example/internal/demo"
+	"roundhouse.example/internal/demo/firm"
 	"roundhouse.example/internal/desk"
 	"roundhouse.example/internal/desk/cases"
 	"roundhouse.example/internal/desk/drafts"
@@ -168,7 +168,7 @@ func Fill(ctx context.Context, url string) error {
 	if err := s.Migrate(ctx); err != nil {
 		return err
 	}
-	_, err = demo.Register(ctx, whole.New(s, NewClock(), nil, nil), s, Monday.AddDate(0, -6, 0),
+	_, err = firm.Register(ctx, whole.New(s, NewClock(), nil, nil), s, Monday.AddDate(0, -6, 0),
 		func(string) (l inboxdb.Link, err error) {
 			l.Description.V = []byte("{}")
 			return l, nil

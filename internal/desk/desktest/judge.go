@@ -11,7 +11,7 @@ import (
 
 // Patience is how long anything may take before a test says what it waited for in vain. The machine may be several
 // times slower for minutes, so nothing has a smaller limit of its own.
-const Patience = 3 * time.Minute
+const Patience = 6 * time.Minute
 
 // Until waits until something is so.
 func Until(t testing.TB, what string, is func() bool) {

@@ -264,7 +264,7 @@ func (d *Drafts) enter(ctx context.Context, w *cases.Work, a desk.Actor, t *Take
 		text += "\n\n" + story
 	}
 	filed := &casesdb.Effect{Event: deadline.Filed, Sets: sets, Severity: t.Severity, Level: t.level.Rank,
-		TermsID: terms, PolicyID: policy, Kind: t.Kind}
+		TermsID: terms, PolicyID: policy, Kind: t.Kind, ClosesDays: t.vendor.Profile.V.ClosesAfterDays}
 	if _, err := w.Add(ctx, casesdb.Entry{Kind: casework.Change, AuthorID: &a.ID, AuthorName: a.Name,
 		HappenedAt: t.FiledAt, Body: text, Effect: db.JSON[*casesdb.Effect]{V: filed}}); err != nil {
 		return err

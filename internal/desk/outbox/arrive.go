@@ -96,6 +96,14 @@ func (w *work) Arrive(ctx context.Context, del *outboxdb.Delivery, reference str
 	if _, err := w.Add(ctx, e); err != nil {
 		return err
 	}
+	return w.follow(ctx, del, reference, at)
+}
+
+// follow does what follows once something has left: its dates, what is behind it, what waited for the number.
+func (w *work) follow(ctx context.Context, del *outboxdb.Delivery, reference string, at time.Time) error {
+	if err := w.out.dates.Left(ctx, w.Work, del, reference, at); err != nil {
+		return err
+	}
 	if err := w.WakeNext(ctx, del); err != nil {
 		return err
 	}

@@ -11,6 +11,7 @@ import (
 
 	"roundhouse.example/internal/desk"
 	"roundhouse.example/internal/desk/cases"
+	"roundhouse.example/internal/desk/dates"
 	"roundhouse.example/internal/desk/files"
 	"roundhouse.example/internal/desk/secrets"
 )
@@ -22,11 +23,12 @@ type Outbox struct {
 	cases   *cases.Cases
 	secrets *secrets.Secrets
 	files   *files.Files
+	dates   *dates.Dates
 }
 
 // New makes the subject over a desk's database.
-func New(d *desk.Desk, db *db.Store, c *cases.Cases, s *secrets.Secrets, f *files.Files) *Outbox {
-	return &Outbox{Desk: d, db: db, cases: c, secrets: s, files: f}
+func New(d *desk.Desk, db *db.Store, c *cases.Cases, s *secrets.Secrets, f *files.Files, dates *dates.Dates) *Outbox {
+	return &Outbox{Desk: d, db: db, cases: c, secrets: s, files: f, dates: dates}
 }
 
 // work is a change of a case with what the outbox does in it.

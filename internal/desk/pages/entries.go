@@ -18,6 +18,8 @@ import (
 type EntryView struct {
 	casesdb.Entry
 	Delivery *outboxdb.Delivery
+	// Mine says that the person who asks wrote it.
+	Mine bool
 	// File is the number of the file that it says was added.
 	File *int
 	// Enclosed are the files that go with it.
@@ -69,7 +71,8 @@ func (d *Pages) Entries(ctx context.Context, a desk.Actor, id int64, after,
 		}
 	}
 	for _, e := range rows {
-		v := EntryView{Entry: e, Delivery: byEntry[e.Number], Enclosed: with[e.Number]}
+		v := EntryView{Entry: e, Delivery: byEntry[e.Number], Enclosed: with[e.Number],
+			Mine: e.AuthorID != nil && *e.AuthorID == a.ID}
 		if n, ok := files[e.ID]; ok {
 			v.File = &n
 		}

@@ -8,6 +8,7 @@ import (
 	"roundhouse.example/internal/access"
 	"roundhouse.example/internal/core/attention"
 	"roundhouse.example/internal/core/casework"
+	"roundhouse.example/internal/core/deadline"
 	"roundhouse.example/internal/core/files"
 	"roundhouse.example/internal/core/intake"
 	"roundhouse.example/internal/core/register"
@@ -27,6 +28,9 @@ import (
 	registerdb "roundhouse.example/internal/store/register"
 )
 
+// Contact is who had a case at its vendor, and since when.
+type Contact = casesdb.Contact
+
 // View is everything a case's page shows besides the record.
 type View struct {
 	Line       today.CaseLine
@@ -40,6 +44,9 @@ type View struct {
 	Promised   []filing.TargetNow // what filing a draft would start
 	Deadlines  []record.DeadlineView
 	Dates      []record.ItemView
+	// Read is how far the person who asks has read it.
+	Read       casesdb.Reading
+	Contacts   []casesdb.Contact // at the vendor, the latest first
 	Deliveries []outboxdb.Delivery
 	Carried    map[int64]filing.Carried // of the deliveries that a person takes there
 	Routes     []route.Route            // by which it can go, the usual one first
@@ -211,7 +218,7 @@ func (d *Pages) at(ctx context.Context, q db.Querier, a desk.Actor, id int64, br
 		now.Mine = c.OwnerID != nil && *c.OwnerID == a.ID
 		v.Allowed, v.Refused = casework.Allowed(now), casework.NotAllowed(now)
 	}
-	if err := d.watched(ctx, q, g, c, &v); err != nil {
+	if err := d.watched(ctx, q, a, g, c, &v); err != nil {
 		return v, err
 	}
 	v.VendorOpen, v.VendorTill, err = d.hours.OpenNow(ctx, q, g, v.Filing.Vendor)
@@ -219,7 +226,8 @@ func (d *Pages) at(ctx context.Context, q db.Querier, a desk.Actor, id int64, br
 }
 
 // watched adds a case's deadlines, and what needs doing next. A draft has neither, but for what of it waits to be sent.
-func (d *Pages) watched(ctx context.Context, q db.Querier, g *hours.Compiled, c *casesdb.Case, v *View) error {
+func (d *Pages) watched(ctx context.Context, q db.Querier, a desk.Actor, g *hours.Compiled, c *casesdb.Case,
+	v *View) error {
 	p, err := g.Policy(ctx, q, 0)
 	if err != nil {
 		return err
@@ -231,8 +239,19 @@ func (d *Pages) watched(ctx context.Context, q db.Querier, g *hours.Compiled, c 
 	if v.Deadlines, err = d.record.Explained(ctx, q, c, v.Now); err != nil {
 		return err
 	}
+	if v.Read, err = casesdb.ReadBy(ctx, q, a.ID, c.ID); err != nil {
+		return err
+	}
+	if v.Contacts, err = casesdb.Contacts(ctx, q, c.ID); err != nil {
+		return err
+	}
 	if v.Dates, err = d.record.Items(ctx, q, c.ID, v.Now); err != nil {
 		return err
+	}
+	for i := range v.Dates {
+		if x := &v.Dates[i]; x.Standing == deadline.Late {
+			x.Late = p.Hours.At(v.Now.Unix()).Span(x.DueAt.Unix(), v.Now.Unix())
+		}
 	}
 	v.Next, err = d.today.LineAt(ctx, q, g, pressingOf(c), p.Hours.At(v.Now.Unix()), v.Now)
 	return err
@@ -242,7 +261,8 @@ func (d *Pages) watched(ctx context.Context, q db.Querier, g *hours.Compiled, c 
 func pressingOf(c *casesdb.Case) casesdb.Pressing {
 	return casesdb.Pressing{ID: c.ID, Number: c.Number, VendorID: c.VendorID, State: c.State, Severity: c.Severity,
 		OwnerID: c.OwnerID, Unread: c.Unread, UnreadSince: c.UnreadSince,
-		VendorClosedAt: c.VendorClosedAt, Parked: c.Parked, ParkedUntil: c.ParkedUntil, NextAt: c.NextAt, Asks: true}
+		VendorClosedAt: c.VendorClosedAt, Parked: c.Parked, ParkedUntil: c.ParkedUntil, NextAt: c.NextAt,
+		Move: c.Move, Unnumbered: c.Unnumbered, Asks: true}
 }
 
 // drafted adds what only a draft shows: what it is asked, what it lacks, how it reads, what filing it starts.

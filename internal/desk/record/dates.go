@@ -24,9 +24,13 @@ func itemOf(i *casesdb.Item) *deadline.Item {
 // a chain.
 func itemRows(caseID int64, items *dated.Machine, history []casesdb.EffectRow) []casesdb.DatedItem {
 	said := map[int]*casesdb.Item{} // by the number of its entry
+	more := map[string][]int{}      // entries that add details, by the item's name
 	for _, r := range history {
-		if r.Effect.V.Item != nil {
-			said[r.Number] = r.Effect.V.Item
+		if x := r.Effect.V.Item; x != nil {
+			said[r.Number] = x
+			if r.Effect.V.Event == "" {
+				more[x.Name] = append(more[x.Name], r.Number)
+			}
 		}
 	}
 	rows := make([]casesdb.DatedItem, len(items.Items()))
@@ -40,9 +44,21 @@ func itemRows(caseID int64, items *dated.Machine, history []casesdb.EffectRow) [
 		}
 		if x.Follows >= 0 {
 			before := rows[x.Follows]
-			row.Follows, row.Words, row.PersonID = new(x.Follows), before.Words, before.PersonID
-		} else if s := said[x.StartEntry]; s != nil {
-			row.Words, row.PersonID = s.Words, some(s.Person)
+			row.Follows, row.Words, row.PersonID, row.Details = new(x.Follows), before.Words, before.PersonID, before.Details
+		}
+		if s := said[x.StartEntry]; s != nil {
+			if x.Follows < 0 {
+				row.Words, row.PersonID = s.Words, some(s.Person)
+			}
+			row.Details.V.Take(s.Details)
+		}
+		if x.Kind == dated.Closing {
+			row.Words = "The vendor closes the case if it hears nothing from us"
+		}
+		for _, n := range more[x.Name] {
+			if n > x.StartEntry && (x.Outcome == deadline.Live || n < x.EndEntry) {
+				row.Details.V.Take(said[n].Details)
+			}
 		}
 		rows[i] = row
 	}
@@ -53,6 +69,7 @@ func itemRows(caseID int64, items *dated.Machine, history []casesdb.EffectRow) [
 type ItemView struct {
 	casesdb.NamedItem
 	Standing deadline.Standing
+	Late     int64 // covered seconds of our own hours since its due, if it is late
 }
 
 // Items are the dated items of a case at an instant not before the last change of it: those that are open, the earliest
@@ -62,7 +79,7 @@ func (d *Record) Items(ctx context.Context, q db.Querier, caseID int64, at time.
 	for _, r := range rows {
 		x := dated.Item{Set: r.SetAt.Unix(), Due: r.DueAt.Unix(), End: db.Unix(r.EndedAt),
 			Outcome: deadline.Outcome(slices.Index(outcomes[:], r.Outcome))}
-		out = append(out, ItemView{r, x.Standing(at.Unix())})
+		out = append(out, ItemView{NamedItem: r, Standing: x.Standing(at.Unix())})
 	}
 	return out, err
 }

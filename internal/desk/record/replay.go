@@ -51,7 +51,7 @@ func eventOf(ctx context.Context, q db.Querier, g *hours.Compiled, e *casesdb.Ef
 	ev := deadline.Event{
 		At: at.Unix(), Kind: e.Event, Severity: e.Severity, Level: e.Level, To: e.To,
 		Move: e.Move, Automatic: e.Automatic, Offers: e.Offers, Of: db.Unix(e.Of), Agreed: e.Agreed, Until: db.Unix(e.Until),
-		Entry: entry, Told: e.Told, Item: itemOf(e.Item),
+		Entry: entry, Told: e.Told, Item: itemOf(e.Item), ClosesAfter: int64(e.ClosesDays) * 24 * 60 * 60,
 	}
 	if e.PolicyID != 0 {
 		terms, err := g.TermsFor(ctx, q, e.TermsID, e.PolicyID,
@@ -101,6 +101,8 @@ func (d *Record) Derive(ctx context.Context, q db.Querier, c *casesdb.Case, now 
 		c.Move, c.MoveSince = &side, new(db.Instant(since))
 	}
 	fold(c, rows)
+	c.Unnumbered = state.Live() && out.Numbers.Vendor == "" && !out.Numbers.None
+	waitsOn(c, rows)
 	c.Parked, c.ParkedAgreed = m.Parked()
 	if until := m.ParkedUntil(); until != 0 {
 		c.ParkedUntil = new(db.Instant(until))
@@ -135,6 +137,21 @@ func (d *Record) Derive(ctx context.Context, q db.Querier, c *casesdb.Case, now 
 	return out, d.nextDates(ctx, q, c, m, items, now.Unix())
 }
 
+// waitsOn is on whom exactly a case waits: whom somebody named since the move turned, or the usual one of the side.
+func waitsOn(c *casesdb.Case, rows []casesdb.EffectRow) {
+	c.MoveOn, c.MoveOnName = "", ""
+	if c.Move == nil {
+		return
+	}
+	c.MoveOn = casework.Usually(*c.Move)
+	for i := range rows {
+		s := rows[i].Effect.V.Sets
+		if s != nil && s.On != nil && s.On.Whom.Side() == *c.Move && !rows[i].HappenedAt.Before(*c.MoveSince) {
+			c.MoveOn, c.MoveOnName = s.On.Whom, s.On.Name
+		}
+	}
+}
+
 // fold sets on a case what its entries set beside state and clocks, in the order in which they
 // happened.
 func fold(c *casesdb.Case, rows []casesdb.EffectRow) {
@@ -142,6 +159,7 @@ func fold(c *casesdb.Case, rows []casesdb.EffectRow) {
 	c.VendorLevel, c.VendorStatus, c.VendorContact, c.Cause, c.Outcome = "", "", "", "", ""
 	c.Origin, c.OriginBy = casework.ByUs, ""
 	c.MakerStatus, c.MakerStatusAt, c.InsteadOf, c.RefiledAs = "", nil, nil, nil
+	c.VendorContactAt, c.Summary, c.SummaryBy, c.SummaryAt = nil, "", "", nil
 	c.Consents.V, c.Untold.V = []casework.Consent{}, map[string]int{}
 	for i := range rows {
 		e := rows[i].Effect.V
@@ -176,6 +194,12 @@ func fold(c *casesdb.Case, rows []casesdb.EffectRow) {
 			if c.VendorStatusAt == nil {
 				c.VendorStatusAt = &rows[i].HappenedAt
 			}
+		}
+		if s.VendorContact != nil && *s.VendorContact != c.VendorContact {
+			c.VendorContactAt = &rows[i].HappenedAt
+		}
+		if s.Summary != nil {
+			c.Summary, c.SummaryBy, c.SummaryAt = *s.Summary, s.SummaryBy, &rows[i].HappenedAt
 		}
 		if s.ParkedUntil != nil {
 			c.ParkedUntil = s.ParkedUntil

@@ -184,8 +184,9 @@ func (c *pressed) ask(now int64, calendars map[int64]*calendar.Lineage, ours *ca
 	room *attention.Case) (first deadline.Standing) {
 	*room = attention.Case{Number: c.Number, Severity: c.severity, Undelivered: c.undelivered, ToSend: c.toSend,
 		Unread: c.Unread > 0, UnreadSince: db.Unix(c.UnreadSince),
-		VendorClosed: c.live && c.VendorClosedAt != nil, Parked: c.Parked, Now: now, Clocks: room.Clocks[:0],
-		Items: room.Items[:0]}
+		VendorClosed: c.live && c.VendorClosedAt != nil, Unnumbered: c.Unnumbered, Parked: c.Parked, Now: now,
+		Clocks: room.Clocks[:0],
+		Items:  room.Items[:0]}
 	known := false
 	for i := range c.clocks {
 		k := clockAt(&c.clocks[i], calendars[c.clocks[i].CalendarID], now)

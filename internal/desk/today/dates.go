@@ -5,7 +5,6 @@ import (
 	"roundhouse.example/internal/core/calendar"
 	"roundhouse.example/internal/core/dated"
 	"roundhouse.example/internal/core/deadline"
-	"roundhouse.example/internal/core/words"
 	casesdb "roundhouse.example/internal/store/cases"
 )
 
@@ -20,22 +19,15 @@ type dateAsked struct {
 
 func dateOf(x casesdb.DatedItem) dateAsked {
 	return dateAsked{dated.Item{Kind: x.Kind, Owed: x.Owed, Set: x.SetAt.Unix(), Due: x.DueAt.Unix()},
-		words.Dated.Of(string(x.Kind)) + ": " + x.Words}
+		x.Words}
 }
 
 // at is the item at an instant, in the core's terms. Lateness counts in our own hours.
 func (d *dateAsked) at(now int64, ours *calendar.Calendar) attention.Item {
-	i := attention.Item{What: d.what, Due: d.item.Due, Day: coveredDay, Standing: d.item.Standing(now),
-		Step: attention.LookAt}
-	late := i.Standing == deadline.Late
-	if late {
+	i := attention.Item{Kind: d.item.Kind, Owed: d.item.Owed, What: d.what, Due: d.item.Due, Day: coveredDay,
+		Standing: d.item.Standing(now)}
+	if i.Standing == deadline.Late {
 		i.Over = ours.Span(d.item.Due, now)
-	}
-	switch {
-	case d.item.Owed == deadline.Theirs && late:
-		i.Step = attention.Chase
-	case d.item.Owed == deadline.Ours && d.item.Kind == dated.Ask:
-		i.Step = attention.Answer
 	}
 	return i
 }

@@ -23,6 +23,25 @@ type CaseLine struct {
 	Standing  deadline.Standing // empty where no clock is live
 	Deadline  string
 	Due       *time.Time
+	New       int // entries by others since the person who asks has read it
+}
+
+// marked says of live cases what is new to a person.
+func (d *Today) marked(ctx context.Context, a desk.Actor, lines []*CaseLine) error {
+	var live []int64
+	for _, l := range lines {
+		if l.State.Live() {
+			live = append(live, l.ID)
+		}
+	}
+	if len(live) == 0 {
+		return nil
+	}
+	fresh, err := casesdb.NewTo(ctx, d.db.DB, a.ID, live, a.Grant().Hidden())
+	for _, l := range lines {
+		l.New = fresh[l.ID]
+	}
+	return err
 }
 
 // liveParts are what lists need beside the rows, for many cases at once.
@@ -127,8 +146,11 @@ func (d *Today) Cases(ctx context.Context, a desk.Actor, f casesdb.Filter) (line
 		return nil, false, err
 	}
 	now := d.Now().Unix()
-	for _, r := range rows {
-		lines = append(lines, d.Line(r, live, now))
+	lines = make([]CaseLine, len(rows))
+	each := make([]*CaseLine, len(rows))
+	for i, r := range rows {
+		lines[i] = d.Line(r, live, now)
+		each[i] = &lines[i]
 	}
-	return lines, more, nil
+	return lines, more, d.marked(ctx, a, each)
 }

@@ -91,7 +91,14 @@ func (d *Today) Next(ctx context.Context, a desk.Actor, f Filter) (View, error) 
 	if t.More = len(places) > f.Limit; t.More {
 		places = places[:f.Limit]
 	}
-	if t.Lines, err = d.todayLines(ctx, g, places, now); err != nil || f.After != nil {
+	if t.Lines, err = d.todayLines(ctx, g, places, now); err != nil {
+		return t, err
+	}
+	each := make([]*CaseLine, len(t.Lines))
+	for i := range t.Lines {
+		each[i] = &t.Lines[i].Case
+	}
+	if err := d.marked(ctx, a, each); err != nil || f.After != nil {
 		return t, err
 	}
 	if t.Drafts, err = d.drafts(ctx, a); err != nil {

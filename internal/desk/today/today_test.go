@@ -53,7 +53,7 @@ func TestWhatStandsOnToday(t *testing.T) {
 	}
 	until := d.Clock.Now().Add(48 * time.Hour)
 	for _, id := range []int64{mild, bad, parked} {
-		if err := d.Cases.MarkRead(t.Context(), d.As("Ragna"), id, d.Row(id).LastEntry); err != nil {
+		if err := d.Seen.Mark(t.Context(), d.As("Ragna"), id, d.Row(id).LastEntry); err != nil {
 			t.Fatal(err)
 		}
 	}

@@ -23,6 +23,7 @@ import (
 	"roundhouse.example/internal/desk/register"
 	"roundhouse.example/internal/desk/rota"
 	"roundhouse.example/internal/desk/secrets"
+	"roundhouse.example/internal/desk/seen"
 	"roundhouse.example/internal/desk/today"
 	"roundhouse.example/internal/store/db"
 )
@@ -40,6 +41,7 @@ type Desk struct {
 	Outages  *outages.Outages
 	Consents *consents.Consents
 	Dates    *dates.Dates
+	Seen     *seen.Seen
 	Filing   *filing.Filing
 	Today    *today.Today
 	Record   *record.Record
@@ -71,9 +73,10 @@ func New(s *db.Store, c desk.Clock, q desk.Queue, ch desk.Channels) *Desk {
 	d.Outages = outages.New(d.Desk, s, d.Cases)
 	d.Consents = consents.New(d.Desk, s, d.Cases)
 	d.Dates = dates.New(d.Desk, s, d.Cases, d.Hours)
+	d.Seen = seen.New(d.Desk, s, d.Cases)
 	d.Pages = pages.New(d.Desk, s, d.Hours, d.Filing, d.Today, d.Record, d.Leaving)
 	d.Files = files.New(d.Desk, s, d.Cases, d.Leaving)
-	d.Outbox = outbox.New(d.Desk, s, d.Cases, d.Secrets, d.Files)
+	d.Outbox = outbox.New(d.Desk, s, d.Cases, d.Secrets, d.Files, d.Dates)
 	d.Inbox = inbox.New(d.Desk, s, d.Cases, d.Outbox, d.Secrets)
 	d.Exchange = exchange.New(d.Desk, s, d.Hours, d.Register, d.People, d.Drafts)
 	d.References = references.New(d.Desk, d.Cases)

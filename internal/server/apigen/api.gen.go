@@ -777,6 +777,51 @@ func (e Role) Valid() bool {
 	}
 }
 
+// Defines values for SetDateKind.
+const (
+	SetDateKindAsk           SetDateKind = "ask"
+	SetDateKindCallback      SetDateKind = "callback"
+	SetDateKindCheckIn       SetDateKind = "check-in"
+	SetDateKindConsent       SetDateKind = "consent"
+	SetDateKindFollowUp      SetDateKind = "follow-up"
+	SetDateKindNeededBy      SetDateKind = "needed-by"
+	SetDateKindPart          SetDateKind = "part"
+	SetDateKindPartReturn    SetDateKind = "part-return"
+	SetDateKindPromise       SetDateKind = "promise"
+	SetDateKindRemoteSession SetDateKind = "remote-session"
+	SetDateKindVisit         SetDateKind = "visit"
+)
+
+// Valid indicates whether the value is a known member of the SetDateKind enum.
+func (e SetDateKind) Valid() bool {
+	switch e {
+	case SetDateKindAsk:
+		return true
+	case SetDateKindCallback:
+		return true
+	case SetDateKindCheckIn:
+		return true
+	case SetDateKindConsent:
+		return true
+	case SetDateKindFollowUp:
+		return true
+	case SetDateKindNeededBy:
+		return true
+	case SetDateKindPart:
+		return true
+	case SetDateKindPartReturn:
+		return true
+	case SetDateKindPromise:
+		return true
+	case SetDateKindRemoteSession:
+		return true
+	case SetDateKindVisit:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for Standing.
 const (
 	StandingDueSoon  Standing = "due-soon"
@@ -960,6 +1005,36 @@ func (e TableKind) Valid() bool {
 	case TableKindPeople:
 		return true
 	case TableKindProducts:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for Whom.
+const (
+	WhomCarrier   Whom = "carrier"
+	WhomDesk      Whom = "desk"
+	WhomPartner   Whom = "partner"
+	WhomPerson    Whom = "person"
+	WhomRequester Whom = "requester"
+	WhomVendor    Whom = "vendor"
+)
+
+// Valid indicates whether the value is a known member of the Whom enum.
+func (e Whom) Valid() bool {
+	switch e {
+	case WhomCarrier:
+		return true
+	case WhomDesk:
+		return true
+	case WhomPartner:
+		return true
+	case WhomPerson:
+		return true
+	case WhomRequester:
+		return true
+	case WhomVendor:
 		return true
 	default:
 		return false
@@ -1164,9 +1239,12 @@ type Case struct {
 
 	// ContactFromRota For a draft without a contact round the clock at a level that needs one, who is on the rota
 	ContactFromRota *string `json:"contact_from_rota,omitempty"`
-	Contract        *string `json:"contract,omitempty"`
-	ContractId      *int64  `json:"contract_id,omitempty"`
-	ContractUntil   *string `json:"contract_until,omitempty"`
+
+	// Contacts Everybody who has had it at the vendor, the latest first
+	Contacts      *[]CaseContact `json:"contacts,omitempty"`
+	Contract      *string        `json:"contract,omitempty"`
+	ContractId    *int64         `json:"contract_id,omitempty"`
+	ContractUntil *string        `json:"contract_until,omitempty"`
 
 	// Dates What is to happen by a date: what is open first, the earliest due first; then what has ended, the latest first
 	Dates     *[]DatedItem `json:"dates,omitempty"`
@@ -1221,8 +1299,12 @@ type Case struct {
 	Preview *string `json:"preview,omitempty"`
 
 	// Promised For a draft that is read, not one that was just changed: the vendor's deadlines that filing it now would start, by channel
-	Promised   *[]TargetNow `json:"promised,omitempty"`
-	References []Reference  `json:"references"`
+	Promised *[]TargetNow `json:"promised,omitempty"`
+	ReadAt   *time.Time   `json:"read_at,omitempty"`
+
+	// ReadEntry The last entry that you have read; left out if you have not looked yet
+	ReadEntry  *int        `json:"read_entry,omitempty"`
+	References []Reference `json:"references"`
 
 	// RefiledAs The case that was filed in place of this one
 	RefiledAs *string `json:"refiled_as,omitempty"`
@@ -1234,7 +1316,9 @@ type Case struct {
 	SeveritySupported     *int      `json:"severity_supported,omitempty"`
 
 	// Steps All steps that this state has, the ones allowed now first
-	Steps *[]StepChoice `json:"steps,omitempty"`
+	Steps     *[]StepChoice `json:"steps,omitempty"`
+	SummaryAt *time.Time    `json:"summary_at,omitempty"`
+	SummaryBy *string       `json:"summary_by,omitempty"`
 
 	// Texts What the vendor is told
 	Texts Texts `json:"texts"`
@@ -1297,6 +1381,12 @@ type CaseConsent struct {
 	Vendor  string  `json:"vendor"`
 }
 
+// CaseContact defines model for CaseContact.
+type CaseContact struct {
+	Name  string    `json:"name"`
+	Since time.Time `json:"since"`
+}
+
 // CaseKind defines model for CaseKind.
 type CaseKind string
 
@@ -1313,6 +1403,9 @@ type CaseLine struct {
 	Move         *Side         `json:"move,omitempty"`
 	MoveSince    *time.Time    `json:"move_since,omitempty"`
 
+	// New Of a live case, how many entries by others you have not read
+	New *int `json:"new,omitempty"`
+
 	// NextAt When it asks for attention next
 	NextAt        *time.Time `json:"next_at,omitempty"`
 	Number        string     `json:"number"`
@@ -1325,10 +1418,20 @@ type CaseLine struct {
 	SeverityWord  *string    `json:"severity_word,omitempty"`
 	Standing      *Standing  `json:"standing,omitempty"`
 	State         State      `json:"state"`
-	Title         string     `json:"title"`
-	Unread        int        `json:"unread"`
-	Vendor        string     `json:"vendor"`
-	VendorKey     string     `json:"vendor_key"`
+
+	// Summary Where it stands, in the words of a colleague
+	Summary   *string `json:"summary,omitempty"`
+	Title     string  `json:"title"`
+	Unread    int     `json:"unread"`
+	Vendor    string  `json:"vendor"`
+	VendorKey string  `json:"vendor_key"`
+
+	// WaitsOn On whom exactly a case waits; person is one whose consent is needed
+	WaitsOn     *Whom   `json:"waits_on,omitempty"`
+	WaitsOnName *string `json:"waits_on_name,omitempty"`
+
+	// WaitsOnWords On whom it waits, as people read it
+	WaitsOnWords *string `json:"waits_on_words,omitempty"`
 }
 
 // CasePage defines model for CasePage.
@@ -1505,17 +1608,45 @@ type Criterion struct {
 	Text        string     `json:"text"`
 }
 
+// DateDetails defines model for DateDetails.
+type DateDetails struct {
+	// From Its window opens; it is due when the window ends
+	From *time.Time `json:"from,omitempty"`
+
+	// LetsIn Who lets them in
+	LetsIn *string `json:"lets_in,omitempty"`
+
+	// Number The phone number to call, or the number of the part
+	Number *string `json:"number,omitempty"`
+	Place  *string `json:"place,omitempty"`
+
+	// SentAt When the part was sent
+	SentAt *time.Time `json:"sent_at,omitempty"`
+
+	// Who Who comes, calls, is called or delivers
+	Who *string `json:"who,omitempty"`
+}
+
 // DateEnd defines model for DateEnd.
 type DateEnd struct {
 	// Day For moved, the new day in place of a time
 	Day *openapi_types.Date `json:"day,omitempty"`
 
+	// Details For moved, what is new about it
+	Details *DateDetails `json:"details,omitempty"`
+
 	// Due For moved, the new time
 	Due *time.Time `json:"due,omitempty"`
-	How DateEndHow `json:"how"`
+
+	// Entry For kept, the entry that kept it: it is kept as of then, not as of now
+	Entry *int       `json:"entry,omitempty"`
+	How   DateEndHow `json:"how"`
 
 	// Text What came of it, or the reason, which is required unless it was kept
 	Text *string `json:"text,omitempty"`
+
+	// Then For kept, what is set in the same act, like the next check-in or the return of a part
+	Then *NewDate `json:"then,omitempty"`
 }
 
 // DateEndHow defines model for DateEnd.How.
@@ -1526,8 +1657,9 @@ type DateKind string
 
 // DatedItem defines model for DatedItem.
 type DatedItem struct {
-	DueAt   time.Time  `json:"due_at"`
-	EndedAt *time.Time `json:"ended_at,omitempty"`
+	Details *DateDetails `json:"details,omitempty"`
+	DueAt   time.Time    `json:"due_at"`
+	EndedAt *time.Time   `json:"ended_at,omitempty"`
 
 	// Entry The entry that set it
 	Entry int `json:"entry"`
@@ -1539,15 +1671,24 @@ type DatedItem struct {
 	Item string   `json:"item"`
 	Kind DateKind `json:"kind"`
 
+	// LateSeconds If it is late, the time of our hours since it was due
+	LateSeconds *int64 `json:"late_seconds,omitempty"`
+
 	// Moved It was moved here from another date
-	Moved    *bool     `json:"moved,omitempty"`
-	Owed     Side      `json:"owed"`
-	SetAt    time.Time `json:"set_at"`
-	Standing Standing  `json:"standing"`
+	Moved *bool `json:"moved,omitempty"`
+	Owed  Side  `json:"owed"`
+
+	// ProposedEntry The first entry of the other side since, which may have kept it
+	ProposedEntry *int      `json:"proposed_entry,omitempty"`
+	SetAt         time.Time `json:"set_at"`
+	Standing      Standing  `json:"standing"`
 
 	// Text What is to happen
 	Text string `json:"text"`
 }
+
+// DatesAlong What is to happen by a date because of it; of a message, once it has left
+type DatesAlong = []NewDate
 
 // Deadline defines model for Deadline.
 type Deadline struct {
@@ -1735,13 +1876,16 @@ type Entry struct {
 	HappenedAt time.Time `json:"happened_at"`
 
 	// Holds What must not be sent, where it is in a note, a call or a message from the vendor
-	Holds      *[]FindingKind `json:"holds,omitempty"`
-	Kind       EntryKind      `json:"kind"`
-	Number     int            `json:"number"`
-	RecordedAt time.Time      `json:"recorded_at"`
-	RefersTo   *int           `json:"refers_to,omitempty"`
-	StatedAt   *time.Time     `json:"stated_at,omitempty"`
-	Text       string         `json:"text"`
+	Holds *[]FindingKind `json:"holds,omitempty"`
+	Kind  EntryKind      `json:"kind"`
+
+	// Mine You wrote it
+	Mine       *bool      `json:"mine,omitempty"`
+	Number     int        `json:"number"`
+	RecordedAt time.Time  `json:"recorded_at"`
+	RefersTo   *int       `json:"refers_to,omitempty"`
+	StatedAt   *time.Time `json:"stated_at,omitempty"`
+	Text       string     `json:"text"`
 
 	// Warning What may be wrong with it; only right after it was written
 	Warning *string `json:"warning,omitempty"`
@@ -2103,6 +2247,9 @@ type HoursDefinition struct {
 	Zone   *string              `json:"zone,omitempty"`
 }
 
+// KeptAlong The dates that it keeps or answers, by their item; a message keeps only what we owe
+type KeptAlong = []string
+
 // Level defines model for Level.
 type Level struct {
 	// Channels The only channels it may come by; any channel if left out
@@ -2213,8 +2360,14 @@ type NewCall struct {
 	At time.Time `json:"at"`
 
 	// By How the vendor said it; phone if left out. Use email or portal for words that a person read there
-	By   *NewCallBy `json:"by,omitempty"`
-	Move *Side      `json:"move,omitempty"`
+	By *NewCallBy `json:"by,omitempty"`
+
+	// Dates What is to happen by a date because of it; of a message, once it has left
+	Dates *DatesAlong `json:"dates,omitempty"`
+
+	// Keeps The dates that it keeps or answers, by their item; a message keeps only what we owe
+	Keeps *KeptAlong `json:"keeps,omitempty"`
+	Move  *Side      `json:"move,omitempty"`
 
 	// Status The vendor's status word, if it gave one; what it means for us follows from the vendor's profile
 	Status *string `json:"status,omitempty"`
@@ -2280,16 +2433,22 @@ type NewConsent struct {
 	Until *time.Time `json:"until,omitempty"`
 }
 
-// NewDate The kinds that people set are promise, ask, callback, follow-up, check-in, part, part-return, visit and remote-session. Who owes it can be left out but for an ask.
+// NewDate Who owes it can be left out but for an ask.
 type NewDate struct {
 	// Day In place of a time: due when the hours of who owes it end on that day
-	Day *openapi_types.Date `json:"day,omitempty"`
-	Due *time.Time          `json:"due,omitempty"`
+	Day     *openapi_types.Date `json:"day,omitempty"`
+	Details *DateDetails        `json:"details,omitempty"`
+	Due     *time.Time          `json:"due,omitempty"`
+
+	// Entry The entry in which it was said
+	Entry *int `json:"entry,omitempty"`
 
 	// For Email address of the person of ours whose it is
-	For  *string  `json:"for,omitempty"`
-	Kind DateKind `json:"kind"`
-	Owed *Side    `json:"owed,omitempty"`
+	For *string `json:"for,omitempty"`
+
+	// Kind What people set; the other kinds follow by themselves
+	Kind SetDateKind `json:"kind"`
+	Owed *Side       `json:"owed,omitempty"`
 
 	// Text What is to happen; can be left out for a check-in
 	Text *string `json:"text,omitempty"`
@@ -2317,11 +2476,17 @@ type NewMessage struct {
 	// ConfirmFiles Files that are sensitive or have personal numbers in them are sent as intended
 	ConfirmFiles *bool `json:"confirm_files,omitempty"`
 
+	// Dates What is to happen by a date because of it; of a message, once it has left
+	Dates *DatesAlong `json:"dates,omitempty"`
+
 	// DiscloseReason Why something that must not be sent is sent anyway; recorded on the case
 	DiscloseReason *string `json:"disclose_reason,omitempty"`
 
 	// Files The numbers of the case's files that go with it, in this order
 	Files *FilesToSend `json:"files,omitempty"`
+
+	// Keeps The dates that it keeps or answers, by their item; a message keeps only what we owe
+	Keeps *KeptAlong `json:"keeps,omitempty"`
 
 	// Link The link's name, if the vendor has several
 	Link *string `json:"link,omitempty"`
@@ -2385,6 +2550,12 @@ type NewShift struct {
 
 	// Until The handover to the next person
 	Until time.Time `json:"until"`
+}
+
+// NewSummary defines model for NewSummary.
+type NewSummary struct {
+	// Text Empty clears it
+	Text string `json:"text"`
 }
 
 // NewToken defines model for NewToken.
@@ -2914,6 +3085,9 @@ type Segment struct {
 	Why            string    `json:"why"`
 }
 
+// SetDateKind What people set; the other kinds follow by themselves
+type SetDateKind string
+
 // Shift defines model for Shift.
 type Shift struct {
 	Email string    `json:"email"`
@@ -2988,6 +3162,9 @@ type Step struct {
 	Contact   *string `json:"contact,omitempty"`
 	Criterion *int64  `json:"criterion,omitempty"`
 
+	// Dates With park, what it waits for
+	Dates *DatesAlong `json:"dates,omitempty"`
+
 	// DiscloseReason Why something that must not be sent is sent anyway; recorded on the case
 	DiscloseReason *string `json:"disclose_reason,omitempty"`
 
@@ -3009,11 +3186,20 @@ type Step struct {
 	Reason *string  `json:"reason,omitempty"`
 	Step   StepStep `json:"step"`
 
+	// Summary With take and give, where the case stands
+	Summary *string `json:"summary,omitempty"`
+
 	// To The new severity, or the rank of the new vendor level
 	To *int `json:"to,omitempty"`
 
 	// Until When a parked case resumes
 	Until *time.Time `json:"until,omitempty"`
+
+	// WaitsOn With move, on whom exactly
+	WaitsOn *Whom `json:"waits_on,omitempty"`
+
+	// WaitsOnName Their name; required for a partner, a carrier and a person whose consent is needed
+	WaitsOnName *string `json:"waits_on_name,omitempty"`
 }
 
 // StepOffers defines model for Step.Offers.
@@ -3315,6 +3501,9 @@ type Way struct {
 	Urgent    *bool     `json:"urgent,omitempty"`
 }
 
+// Whom On whom exactly a case waits; person is one whose consent is needed
+type Whom string
+
 // Whose defines model for Whose.
 type Whose string
 
@@ -3506,6 +3695,11 @@ type SetDateParams struct {
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
 
+// DetailDateParams defines parameters for DetailDate.
+type DetailDateParams struct {
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
 // EndDateParams defines parameters for EndDate.
 type EndDateParams struct {
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
@@ -3585,6 +3779,11 @@ type RefileParams struct {
 type TakeStepParams struct {
 	// IfMatch The ETag of what was read; missing is 428
 	IfMatch        *IfMatch        `json:"If-Match,omitempty"`
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
+// SetSummaryParams defines parameters for SetSummary.
+type SetSummaryParams struct {
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
 
@@ -3907,6 +4106,9 @@ type WithdrawConsentJSONRequestBody = ConsentWithdrawal
 // SetDateJSONRequestBody defines body for SetDate for application/json ContentType.
 type SetDateJSONRequestBody = NewDate
 
+// DetailDateJSONRequestBody defines body for DetailDate for application/json ContentType.
+type DetailDateJSONRequestBody = DateDetails
+
 // EndDateJSONRequestBody defines body for EndDate for application/json ContentType.
 type EndDateJSONRequestBody = DateEnd
 
@@ -3942,6 +4144,9 @@ type RefileJSONRequestBody = Refiling
 
 // TakeStepJSONRequestBody defines body for TakeStep for application/json ContentType.
 type TakeStepJSONRequestBody = Step
+
+// SetSummaryJSONRequestBody defines body for SetSummary for application/json ContentType.
+type SetSummaryJSONRequestBody = NewSummary
 
 // WaiveFileJSONRequestBody defines body for WaiveFile for application/json ContentType.
 type WaiveFileJSONRequestBody = FileWaiver
@@ -4104,6 +4309,9 @@ type ServerInterface interface {
 	// SetDate Set what is to happen by a date
 	// (POST /cases/{case}/dates)
 	SetDate(c *gin.Context, pCase CaseName, params SetDateParams)
+	// DetailDate Add to what is known about a date
+	// (POST /cases/{case}/dates/{item}/details)
+	DetailDate(c *gin.Context, pCase CaseName, item string, params DetailDateParams)
 	// EndDate Say what became of a date
 	// (POST /cases/{case}/dates/{item}/end)
 	EndDate(c *gin.Context, pCase CaseName, item string, params EndDateParams)
@@ -4149,7 +4357,7 @@ type ServerInterface interface {
 	// TieOutage Say which outage of the vendor a case comes from
 	// (PUT /cases/{case}/outage)
 	TieOutage(c *gin.Context, pCase CaseName, params TieOutageParams)
-	// MarkRead Mark the vendor's messages as read
+	// MarkRead Mark a case as read
 	// (POST /cases/{case}/read)
 	MarkRead(c *gin.Context, pCase CaseName, params MarkReadParams)
 	// SetReference Add, correct or remove a number that somebody gave a case
@@ -4161,6 +4369,9 @@ type ServerInterface interface {
 	// TakeStep Take a step on a case
 	// (POST /cases/{case}/steps)
 	TakeStep(c *gin.Context, pCase CaseName, params TakeStepParams)
+	// SetSummary Say where a case stands
+	// (PUT /cases/{case}/summary)
+	SetSummary(c *gin.Context, pCase CaseName, params SetSummaryParams)
 	// WaiveFile Say that the vendor does not get a file that it wants, or gets it after all
 	// (PUT /cases/{case}/wanted-files)
 	WaiveFile(c *gin.Context, pCase CaseName)
@@ -5451,6 +5662,64 @@ func (siw *ServerInterfaceWrapper) SetDate(c *gin.Context) {
 	siw.Handler.SetDate(c, pCase, params)
 }
 
+// DetailDate operation middleware
+func (siw *ServerInterfaceWrapper) DetailDate(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "case" -------------
+	var pCase CaseName
+
+	err = runtime.BindStyledParameterWithOptions("simple", "case", c.Param("case"), &pCase, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter case: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Path parameter "item" -------------
+	var item string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "item", c.Param("item"), &item, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter item: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params DetailDateParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Idempotency-Key, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.DetailDate(c, pCase, item, params)
+}
+
 // EndDate operation middleware
 func (siw *ServerInterfaceWrapper) EndDate(c *gin.Context) {
 
@@ -6354,6 +6623,55 @@ func (siw *ServerInterfaceWrapper) TakeStep(c *gin.Context) {
 	}
 
 	siw.Handler.TakeStep(c, pCase, params)
+}
+
+// SetSummary operation middleware
+func (siw *ServerInterfaceWrapper) SetSummary(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "case" -------------
+	var pCase CaseName
+
+	err = runtime.BindStyledParameterWithOptions("simple", "case", c.Param("case"), &pCase, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter case: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params SetSummaryParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Idempotency-Key, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.SetSummary(c, pCase, params)
 }
 
 // WaiveFile operation middleware
@@ -8772,6 +9090,7 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.POST(options.BaseURL+"/cases/:case/consents", wrapper.GiveConsent)
 	router.POST(options.BaseURL+"/cases/:case/consents/:consent/withdrawal", wrapper.WithdrawConsent)
 	router.POST(options.BaseURL+"/cases/:case/dates", wrapper.SetDate)
+	router.POST(options.BaseURL+"/cases/:case/dates/:item/details", wrapper.DetailDate)
 	router.POST(options.BaseURL+"/cases/:case/dates/:item/end", wrapper.EndDate)
 	router.GET(options.BaseURL+"/cases/:case/deadlines", wrapper.ListDeadlines)
 	router.POST(options.BaseURL+"/cases/:case/deliveries/:delivery/decision", wrapper.DecideDelivery)
@@ -8791,6 +9110,7 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.POST(options.BaseURL+"/cases/:case/references", wrapper.SetReference)
 	router.POST(options.BaseURL+"/cases/:case/refiling", wrapper.Refile)
 	router.POST(options.BaseURL+"/cases/:case/steps", wrapper.TakeStep)
+	router.PUT(options.BaseURL+"/cases/:case/summary", wrapper.SetSummary)
 	router.PUT(options.BaseURL+"/cases/:case/wanted-files", wrapper.WaiveFile)
 	router.POST(options.BaseURL+"/check", wrapper.Check)
 	router.GET(options.BaseURL+"/consents", wrapper.ListConsents)
@@ -9865,6 +10185,48 @@ func (response SetDatedefaultApplicationProblemPlusJSONResponse) VisitSetDateRes
 	return err
 }
 
+type DetailDateRequestObject struct {
+	Case   CaseName `json:"case"`
+	Item   string   `json:"item"`
+	Params DetailDateParams
+	Body   *DetailDateJSONRequestBody
+}
+
+type DetailDateResponseObject interface {
+	VisitDetailDateResponse(w http.ResponseWriter) error
+}
+
+type DetailDate201JSONResponse Entry
+
+func (response DetailDate201JSONResponse) VisitDetailDateResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(201)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type DetailDatedefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response DetailDatedefaultApplicationProblemPlusJSONResponse) VisitDetailDateResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type EndDateRequestObject struct {
 	Case   CaseName `json:"case"`
 	Item   string   `json:"item"`
@@ -10719,6 +11081,47 @@ type TakeStepdefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response TakeStepdefaultApplicationProblemPlusJSONResponse) VisitTakeStepResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type SetSummaryRequestObject struct {
+	Case   CaseName `json:"case"`
+	Params SetSummaryParams
+	Body   *SetSummaryJSONRequestBody
+}
+
+type SetSummaryResponseObject interface {
+	VisitSetSummaryResponse(w http.ResponseWriter) error
+}
+
+type SetSummary200JSONResponse Entry
+
+func (response SetSummary200JSONResponse) VisitSetSummaryResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type SetSummarydefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response SetSummarydefaultApplicationProblemPlusJSONResponse) VisitSetSummaryResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -13666,6 +14069,9 @@ type StrictServerInterface interface {
 	// SetDate Set what is to happen by a date
 	// (POST /cases/{case}/dates)
 	SetDate(ctx context.Context, request SetDateRequestObject) (SetDateResponseObject, error)
+	// DetailDate Add to what is known about a date
+	// (POST /cases/{case}/dates/{item}/details)
+	DetailDate(ctx context.Context, request DetailDateRequestObject) (DetailDateResponseObject, error)
 	// EndDate Say what became of a date
 	// (POST /cases/{case}/dates/{item}/end)
 	EndDate(ctx context.Context, request EndDateRequestObject) (EndDateResponseObject, error)
@@ -13711,7 +14117,7 @@ type StrictServerInterface interface {
 	// TieOutage Say which outage of the vendor a case comes from
 	// (PUT /cases/{case}/outage)
 	TieOutage(ctx context.Context, request TieOutageRequestObject) (TieOutageResponseObject, error)
-	// MarkRead Mark the vendor's messages as read
+	// MarkRead Mark a case as read
 	// (POST /cases/{case}/read)
 	MarkRead(ctx context.Context, request MarkReadRequestObject) (MarkReadResponseObject, error)
 	// SetReference Add, correct or remove a number that somebody gave a case
@@ -13723,6 +14129,9 @@ type StrictServerInterface interface {
 	// TakeStep Take a step on a case
 	// (POST /cases/{case}/steps)
 	TakeStep(ctx context.Context, request TakeStepRequestObject) (TakeStepResponseObject, error)
+	// SetSummary Say where a case stands
+	// (PUT /cases/{case}/summary)
+	SetSummary(ctx context.Context, request SetSummaryRequestObject) (SetSummaryResponseObject, error)
 	// WaiveFile Say that the vendor does not get a file that it wants, or gets it after all
 	// (PUT /cases/{case}/wanted-files)
 	WaiveFile(ctx context.Context, request WaiveFileRequestObject) (WaiveFileResponseObject, error)
@@ -14806,6 +15215,52 @@ func (sh *strictHandler) SetDate(ctx *gin.Context, pCase CaseName, params SetDat
 	}
 }
 
+// DetailDate operation middleware
+func (sh *strictHandler) DetailDate(ctx *gin.Context, pCase CaseName, item string, params DetailDateParams) {
+	var request DetailDateRequestObject
+
+	request.Case = pCase
+	request.Item = item
+	request.Params = params
+
+	var body DetailDateJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.DetailDate(ctx, request.(DetailDateRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "DetailDate")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(DetailDateResponseObject); ok {
+		if err := validResponse.VisitDetailDateResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
 // EndDate operation middleware
 func (sh *strictHandler) EndDate(ctx *gin.Context, pCase CaseName, item string, params EndDateParams) {
 	var request EndDateRequestObject
@@ -15531,6 +15986,51 @@ func (sh *strictHandler) TakeStep(ctx *gin.Context, pCase CaseName, params TakeS
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(TakeStepResponseObject); ok {
 		if err := validResponse.VisitTakeStepResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// SetSummary operation middleware
+func (sh *strictHandler) SetSummary(ctx *gin.Context, pCase CaseName, params SetSummaryParams) {
+	var request SetSummaryRequestObject
+
+	request.Case = pCase
+	request.Params = params
+
+	var body SetSummaryJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.SetSummary(ctx, request.(SetSummaryRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "SetSummary")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(SetSummaryResponseObject); ok {
+		if err := validResponse.VisitSetSummaryResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {

@@ -276,6 +276,7 @@ func caseOut(v pages.View) apigen.Case {
 	}
 	toldOut(v, &out)
 	datesOut(v, &out)
+	readOut(v, &out)
 	if len(v.FilesDue) > 0 {
 		out.FilesDue = &v.FilesDue
 	}

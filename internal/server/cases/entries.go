@@ -40,7 +40,8 @@ func (h *Cases) SendMessage(ctx context.Context,
 		return h.desk().Cases.Send(ctx, web.Actor(ctx), id, cases.Written{Text: web.Val(r.Body.Text),
 			Move: web.Val(r.Body.Move), By: filing.Wanted{Channel: web.Val(r.Body.Channel), Link: web.Val(r.Body.Link)},
 			Seen: r.Body.Seen, Untold: web.Val(r.Body.Untold), Disclose: web.Val(r.Body.DiscloseReason),
-			With: enclosing.Wanted{Files: web.Val(r.Body.Files), Intended: web.Val(r.Body.ConfirmFiles)}})
+			Dates: h.along(r.Body.Dates, r.Body.Keeps),
+			With:  enclosing.Wanted{Files: web.Val(r.Body.Files), Intended: web.Val(r.Body.ConfirmFiles)}})
 	})
 	return apigen.SendMessage201JSONResponse(e), err
 }
@@ -59,7 +60,7 @@ func (h *Cases) AddCall(ctx context.Context, r apigen.AddCallRequestObject) (api
 		b := r.Body
 		return h.desk().Cases.AddCall(ctx, web.Actor(ctx), id,
 			cases.Heard{With: b.With, At: b.At, By: route.Kind(web.Val(b.By)), Text: b.Text, Move: web.Val(b.Move),
-				Status: web.Val(b.Status)})
+				Status: web.Val(b.Status), Dates: h.along(b.Dates, b.Keeps)})
 	})
 	return apigen.AddCall201JSONResponse(e), err
 }
@@ -80,19 +81,28 @@ func (h *Cases) written(ctx context.Context, name string,
 	return out, err
 }
 
-// MarkRead says that the vendor's messages have been read.
+// SetSummary writes down where a case stands.
+func (h *Cases) SetSummary(ctx context.Context,
+	r apigen.SetSummaryRequestObject) (apigen.SetSummaryResponseObject, error) {
+	e, err := h.written(ctx, r.Case, func(id int64) (desk.Ref, error) {
+		return h.desk().Drafts.Summarize(ctx, web.Actor(ctx), id, r.Body.Text)
+	})
+	return apigen.SetSummary200JSONResponse(e), err
+}
+
+// MarkRead says that the record has been read by the person who asks.
 func (h *Cases) MarkRead(ctx context.Context, r apigen.MarkReadRequestObject) (apigen.MarkReadResponseObject, error) {
 	id, err := h.desk().Pages.Find(ctx, web.Actor(ctx), r.Case)
 	if err != nil {
 		return nil, err
 	}
-	return apigen.MarkRead204Response{}, h.desk().Cases.MarkRead(ctx, web.Actor(ctx), id, r.Body.Entry)
+	return apigen.MarkRead204Response{}, h.desk().Seen.Mark(ctx, web.Actor(ctx), id, r.Body.Entry)
 }
 
 func entry(e pages.EntryView) apigen.Entry {
 	out := apigen.Entry{
 		Number: e.Number, Kind: apigen.EntryKind(e.Kind), Direction: (*apigen.EntryDirection)(e.Direction),
-		Author:  web.Some(e.AuthorName),
+		Author: web.Some(e.AuthorName), Mine: web.Some(e.Mine),
 		Channel: web.Some(string(e.Channel)), StatedAt: e.StatedAt, HappenedAt: e.HappenedAt, RecordedAt: e.RecordedAt,
 		Text:      e.Body,
 		Automatic: web.Some(e.Automatic), RefersTo: e.RefersTo, File: e.File,

@@ -89,7 +89,11 @@ func CaseLine(l today.CaseLine) apigen.CaseLine {
 		Deadline: web.Some(apigen.DeadlineKind(l.Deadline)),
 		NextAt:   l.NextAt, Owner: l.Owner, OpenedAt: l.OpenedAt, ChangedAt: l.ChangedAt, LastVendorAt: l.LastVendorAt,
 		LastEntry: l.LastEntry,
-		Unread:    l.Unread, ParkedUntil: l.ParkedUntil,
+		Unread:    l.Unread, ParkedUntil: l.ParkedUntil, New: web.Some(l.New), WaitsOn: web.Some(apigen.Whom(l.MoveOn)),
+		WaitsOnName: web.Some(l.MoveOnName), Summary: web.Some(l.Summary),
+	}
+	if l.MoveOn != "" {
+		out.WaitsOnWords = web.Ptr(casework.On{Whom: l.MoveOn, Name: l.MoveOnName}.Words())
 	}
 	if l.Severity != nil {
 		out.SeverityWord = web.Ptr(severity.Level(*l.Severity).String())

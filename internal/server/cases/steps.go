@@ -23,8 +23,11 @@ func (h *Cases) TakeStep(ctx context.Context, r apigen.TakeStepRequestObject) (a
 	b := r.Body
 	_, err = h.desk().Cases.Step(ctx, web.Actor(ctx), id, match, cases.StepRequest{
 		Step: casework.Step(b.Step), Reason: web.Val(b.Reason), To: web.Val(b.To), Until: b.Until, Agreed: web.Val(b.Agreed),
-		Offers: deadline.Offer(web.Val(b.Offers)),
-		Entry:  web.Val(b.Entry), Move: web.Val(b.Move), Person: web.Val(b.Person), Criterion: web.Val(b.Criterion),
+		Dates:   h.along(b.Dates, nil),
+		Offers:  deadline.Offer(web.Val(b.Offers)),
+		On:      casework.On{Whom: casework.Whom(web.Val(b.WaitsOn)), Name: web.Val(b.WaitsOnName)},
+		Summary: web.Val(b.Summary),
+		Entry:   web.Val(b.Entry), Move: web.Val(b.Move), Person: web.Val(b.Person), Criterion: web.Val(b.Criterion),
 		Cause: web.Val(b.Cause), Route: filing.Wanted{Channel: web.Val(b.Channel), Link: web.Val(b.Link)},
 		Confirmed: web.Val(b.Confirmed), Contact: web.Val(b.Contact), Disclose: web.Val(b.DiscloseReason),
 		With: enclosing.Wanted{Files: web.Val(b.Files), Intended: web.Val(b.ConfirmFiles)},

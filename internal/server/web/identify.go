@@ -92,7 +92,7 @@ func (s *Server) askAgain(ctx context.Context, secret string) func(context.Conte
 	token := s.sessions.Token(ctx)
 	return func(asked context.Context) bool {
 		// A context that holds a session already is not read anew: this one holds none.
-		ctx, cancel := context.WithTimeout(context.Background(), requestTimeout)
+		ctx, cancel := context.WithTimeout(context.Background(), s.answer)
 		defer cancel()
 		defer context.AfterFunc(asked, cancel)()
 		if secret != "" {

@@ -17,7 +17,7 @@ import (
 func (s *Server) bounded(c *gin.Context) {
 	line := c.Request.Context()
 	ctx := desk.WithOutcome(context.WithValue(line, addressKey, c.ClientIP()))
-	ctx, cancel := context.WithTimeout(context.WithValue(ctx, lineKey, line), requestTimeout)
+	ctx, cancel := context.WithTimeout(context.WithValue(ctx, lineKey, line), s.answer)
 	c.Request = c.Request.WithContext(ctx)
 	defer cancel()
 	c.Next()

@@ -3,6 +3,7 @@
 package web
 
 import (
+	"cmp"
 	"io/fs"
 	"log/slog"
 	"net/http"
@@ -30,6 +31,8 @@ type Options struct {
 	// Console is the built console, or nil.
 	Console fs.FS
 	Log     *slog.Logger
+	// Answer is how long a request may take; 10 s where it is 0.
+	Answer time.Duration
 }
 
 // Server is the HTTP side of the service.
@@ -42,11 +45,13 @@ type Server struct {
 	Origin   string
 	secure   bool
 	acts     map[string]asked
+	answer   time.Duration
 	heavy    chan struct{} // places for work whose cost the asker decides
 	requests *prometheus.HistogramVec
 }
 
-const requestTimeout = 10 * time.Second
+// answerWithin is how long a request may take, if nobody says otherwise.
+const answerWithin = 10 * time.Second
 
 // New puts the service together. Run must be called for live events.
 // beside answers what the contract has and its generated interface cannot: what comes piece by piece.
@@ -61,7 +66,8 @@ func New(d *whole.Desk, o Options, operations func(*Server) apigen.StrictServerI
 	if err != nil {
 		return nil, err
 	}
-	s := &Server{acts: acts, Desk: d, Log: o.Log, Origin: o.Origin, secure: o.Secure, heavy: make(chan struct{}, 2)}
+	s := &Server{acts: acts, Desk: d, Log: o.Log, Origin: o.Origin, secure: o.Secure,
+		answer: cmp.Or(o.Answer, answerWithin), heavy: make(chan struct{}, 2)}
 	s.sessions = newSessions(d.People.Sessions(), o.Secure)
 	reg := prometheus.NewRegistry()
 	s.requests = prometheus.NewHistogramVec(prometheus.HistogramOpts{

@@ -61,36 +61,46 @@ type Case struct {
 	// GoOnBecause is why somebody goes on although something speaks against filing it.
 	GoOnBecause string `db:"go_on_because"`
 	// Unsorted is what of it nobody could name yet.
-	Unsorted          db.JSON[Unsorted] `db:"unsorted"`
-	TermsID           *int64            `db:"terms_id"`
-	PolicyID          *int64            `db:"policy_id"`
-	VendorStatus      string            `db:"vendor_status"`
-	VendorStatusAt    *time.Time        `db:"vendor_status_at"`
-	VendorLevel       string            `db:"vendor_level"`
-	VendorClosedAt    *time.Time        `db:"vendor_closed_at"`
-	VendorContact     string            `db:"vendor_contact"`
-	ParkedUntil       *time.Time        `db:"parked_until"`
-	Cause             string            `db:"cause"`
-	Outcome           string            `db:"outcome"`
-	Origin            casework.Origin   `db:"origin"`
-	OriginBy          string            `db:"origin_by"`
-	State             casework.State    `db:"state"`
-	Severity          *int              `db:"severity"`
-	LevelRank         *int              `db:"level_rank"`
-	Move              *deadline.Side    `db:"move"`
-	MoveSince         *time.Time        `db:"move_since"`
-	Parked            bool              `db:"parked"`
-	ParkedAgreed      bool              `db:"parked_agreed"`
-	WorkaroundOffered bool              `db:"workaround_offered"`
-	FiledAt           *time.Time        `db:"filed_at"`
-	LastVendorAt      *time.Time        `db:"last_vendor_at"`
-	LastWordAt        *time.Time        `db:"last_word_at"`
-	LastEntry         int               `db:"last_entry"`
-	ReadEntry         int               `db:"read_entry"`
-	Unread            int               `db:"unread"`
-	UnreadSince       *time.Time        `db:"unread_since"`
-	ChangedAt         time.Time         `db:"changed_at"`
-	Version           int64             `db:"version"`
+	Unsorted        db.JSON[Unsorted] `db:"unsorted"`
+	TermsID         *int64            `db:"terms_id"`
+	PolicyID        *int64            `db:"policy_id"`
+	VendorStatus    string            `db:"vendor_status"`
+	VendorStatusAt  *time.Time        `db:"vendor_status_at"`
+	VendorLevel     string            `db:"vendor_level"`
+	VendorClosedAt  *time.Time        `db:"vendor_closed_at"`
+	VendorContact   string            `db:"vendor_contact"`
+	VendorContactAt *time.Time        `db:"vendor_contact_at"`
+	// Summary is where the case stands in the words of SummaryBy at SummaryAt; empty where nobody wrote any.
+	Summary     string          `db:"summary"`
+	SummaryBy   string          `db:"summary_by"`
+	SummaryAt   *time.Time      `db:"summary_at"`
+	ParkedUntil *time.Time      `db:"parked_until"`
+	Cause       string          `db:"cause"`
+	Outcome     string          `db:"outcome"`
+	Origin      casework.Origin `db:"origin"`
+	OriginBy    string          `db:"origin_by"`
+	State       casework.State  `db:"state"`
+	Severity    *int            `db:"severity"`
+	LevelRank   *int            `db:"level_rank"`
+	Move        *deadline.Side  `db:"move"`
+	MoveSince   *time.Time      `db:"move_since"`
+	// MoveOn is on whom exactly it waits, by MoveOnName; empty where it waits on nobody.
+	MoveOn     casework.Whom `db:"move_on"`
+	MoveOnName string        `db:"move_on_name"`
+	// Unnumbered says that the vendor has still to give its reference.
+	Unnumbered        bool       `db:"unnumbered"`
+	Parked            bool       `db:"parked"`
+	ParkedAgreed      bool       `db:"parked_agreed"`
+	WorkaroundOffered bool       `db:"workaround_offered"`
+	FiledAt           *time.Time `db:"filed_at"`
+	LastVendorAt      *time.Time `db:"last_vendor_at"`
+	LastWordAt        *time.Time `db:"last_word_at"`
+	LastEntry         int        `db:"last_entry"`
+	ReadEntry         int        `db:"read_entry"`
+	Unread            int        `db:"unread"`
+	UnreadSince       *time.Time `db:"unread_since"`
+	ChangedAt         time.Time  `db:"changed_at"`
+	Version           int64      `db:"version"`
 	// FieldVersions says which version of a draft changed each of its fields last; "*" is for fields that are not named.
 	FieldVersions db.JSON[map[string]int64] `db:"field_versions"`
 	// Consents are those that were given on it, and Untold the fields of which the vendor has not been told, each with
@@ -138,7 +148,9 @@ func Save(ctx context.Context, t *db.Tx, c *Case) error {
 		:severity_chosen,
 		severity_because = :severity_because, owner_id = :owner_id, terms_id = :terms_id, policy_id = :policy_id,
 		vendor_status = :vendor_status, vendor_status_at = :vendor_status_at, vendor_level = :vendor_level,
-		vendor_closed_at = :vendor_closed_at, vendor_contact = :vendor_contact, parked_until = :parked_until, cause =
+		vendor_closed_at = :vendor_closed_at, vendor_contact = :vendor_contact, vendor_contact_at = :vendor_contact_at,
+		summary = :summary, summary_by = :summary_by, summary_at = :summary_at,
+		move_on = :move_on, move_on_name = :move_on_name, unnumbered = :unnumbered, parked_until = :parked_until, cause =
 		:cause, outcome =
 		:outcome,
 		state = :state, severity = :severity, level_rank = :level_rank, move = :move, move_since = :move_since, parked =

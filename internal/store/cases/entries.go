@@ -31,9 +31,11 @@ type Effect struct {
 	Channel  route.Kind `json:"channel,omitempty"`
 	Country  string     `json:"country,omitempty"`
 	PolicyID int64      `json:"policy_id,omitempty"`
+	// ClosesDays is after how many days of our silence the vendor closes the case, with a filing or reopening.
+	ClosesDays int `json:"closes_days,omitempty"`
 	// Told says that the vendor was told of it, which makes it a message of ours.
 	Told bool `json:"told,omitempty"`
-	// Item is the dated item that it is about; nil for none.
+	// Item is the dated item that it is about; nil for none. Without an event it adds details to a live one.
 	Item *Item `json:"item,omitempty"`
 	// Sets is what else of the case it sets; nil for nothing.
 	Sets *Sets `json:"sets,omitempty"`
@@ -51,8 +53,13 @@ type Sets struct {
 	VendorStatus   *string    `json:"vendor_status,omitempty"`
 	VendorStatusAt *time.Time `json:"vendor_status_at,omitempty"`
 	VendorContact  *string    `json:"vendor_contact,omitempty"`
-	Cause          *string    `json:"cause,omitempty"`
-	Outcome        *string    `json:"outcome,omitempty"`
+	// On is on whom exactly the case waits, until the move turns.
+	On *casework.On `json:"on,omitempty"`
+	// Summary is where the case stands, in the words of a person; By names them.
+	Summary   *string `json:"summary,omitempty"`
+	SummaryBy string  `json:"summary_by,omitempty"`
+	Cause     *string `json:"cause,omitempty"`
+	Outcome   *string `json:"outcome,omitempty"`
 	// Title and Ticket are set from the filing on; before it they are the draft's own.
 	Title     *string `json:"title,omitempty"`
 	Ticket    *string `json:"ticket,omitempty"`    // our own ticket's number; empty for none
@@ -82,10 +89,13 @@ type Sets struct {
 
 // Words are the texts in it that people wrote.
 func (s *Sets) Words() (out []*string) {
-	for _, p := range []*string{s.Cause, s.Outcome, s.Title} {
+	for _, p := range []*string{s.Cause, s.Outcome, s.Title, s.Summary} {
 		if p != nil {
 			out = append(out, p)
 		}
+	}
+	if s.On != nil {
+		out = append(out, &s.On.Name)
 	}
 	if s.Consent != nil {
 		out = append(out, &s.Consent.For, &s.Consent.By, &s.Consent.Why)
@@ -171,6 +181,19 @@ func EntryByNumber(ctx context.Context, q db.Querier, caseID int64, number int) 
 	return e, db.One(q.GetContext(ctx, &e, "select "+entryColumns+
 		` from case_entry e join entry_body b on b.entry_id = e.id
 		where e.case_id = $1 and e.number = $2`, caseID, number))
+}
+
+// SaidAt is when an entry of a case was said: the vendor's word, or a message or step of ours that has left, by the
+// number of its message. ErrNotFound where it is none.
+func SaidAt(ctx context.Context, q db.Querier, caseID int64, number int, theirs bool) (at time.Time, err error) {
+	events, by := []string{string(deadline.VendorMessage), string(deadline.Offered)}, "number"
+	if !theirs {
+		events, by = []string{string(deadline.OurMessage)}, "refers_to"
+	}
+	return at, db.One(q.GetContext(ctx, &at, "select happened_at from case_entry where case_id = $1 and "+by+` = $2
+		and (effect->>'event' = any($3) or not $4 and cast(coalesce(effect->>'told', 'false') as boolean))
+		and not cast(coalesce(effect->>'automatic', 'false') as boolean) order by number limit 1`,
+		caseID, number, events, theirs))
 }
 
 // EffectRow is one event of a case's history.

@@ -136,9 +136,7 @@ func List(ctx context.Context, q db.Querier, f Filter) ([]Row, error) {
 	cond(f.Contract != 0, "c.contract_id = :contract", "contract", f.Contract)
 	cond(f.Only != nil, "c.vendor_id = any(:only)", "only", f.Only)
 	if f.NoReference {
-		where = append(where, `c.state in ('filed', 'open', 'fix-offered')
-			and not exists (select from case_reference r where r.case_id = c.id and r.whose = 'vendor' and r.role = 'current')
-			and not coalesce(CAST(v.profile->>'gives_no_reference' AS boolean), false)`)
+		where = append(where, "c.unnumbered")
 	}
 	if f.Unsorted {
 		where = append(where, "c.unsorted <> '{}'")

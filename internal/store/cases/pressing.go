@@ -6,6 +6,7 @@ import (
 	"time"
 
 	"roundhouse.example/internal/core/casework"
+	"roundhouse.example/internal/core/deadline"
 	"roundhouse.example/internal/store/db"
 )
 
@@ -23,13 +24,15 @@ type Pressing struct {
 	Parked         bool           `db:"parked"`
 	ParkedUntil    *time.Time     `db:"parked_until"`
 	NextAt         *time.Time     `db:"next_at"`
+	Move           *deadline.Side `db:"move"`
+	Unnumbered     bool           `db:"unnumbered"`
 	// Asks is false where the case has no place on Today: it is not live, and nothing of it waits for a person
 	// or goes on.
 	Asks bool `db:"asks"`
 }
 
 const pressing = `select c.id, c.number, c.vendor_id, c.state, c.severity, c.owner_id, c.unread, c.unread_since,
-	c.vendor_closed_at, c.parked, c.parked_until, c.next_at,
+	c.vendor_closed_at, c.parked, c.parked_until, c.next_at, c.move, c.unnumbered,
 	c.` + LiveCases + ` or exists (select from delivery d where d.case_id = c.id and d.needs_person)
 		or exists (select from dated_item i where i.case_id = c.id and i.outcome = 'live') as asks
 	from support_case c `

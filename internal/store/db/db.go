@@ -60,6 +60,18 @@ func Open(ctx context.Context, url string, size int32) (*Store, error) {
 	cfg.ConnConfig.RuntimeParams["timezone"] = "UTC"
 	cfg.ConnConfig.RuntimeParams["application_name"] = "roundhouse"
 	cfg.MaxConnIdleTime = 5 * time.Minute
+	return with(ctx, cfg)
+}
+
+// Hasty is the same database on connections whose commits do not wait for the disk: for loading much that can be loaded
+// again. What is committed by others afterwards is on the disk only after all of it.
+func (s *Store) Hasty(ctx context.Context) (*Store, error) {
+	cfg := s.Pool.Config()
+	cfg.ConnConfig.RuntimeParams["synchronous_commit"] = "off"
+	return with(ctx, cfg)
+}
+
+func with(ctx context.Context, cfg *pgxpool.Config) (*Store, error) {
 	pool, err := pgxpool.NewWithConfig(ctx, cfg)
 	if err != nil {
 		return nil, err

@@ -14,7 +14,9 @@ import (
 // Params are what the channel needs besides the text.
 type Params struct {
 	Level string `json:"level,omitempty"` // the vendor's label
-	// Reference is filled from the case when the attempt is made.
+	// Dates are what the message asks by a date, and Keeps the dates that it answers, by name, once it has left.
+	Dates []casesdb.Item `json:"dates,omitempty"`
+	Keeps []string       `json:"keeps,omitempty"`
 }
 
 // Delivery is one thing on its way to a vendor, its message already in the record.

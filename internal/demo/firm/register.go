@@ -1,6 +1,6 @@
-// Package demo is the scenario that ships with Roundhouse: Saltmarsh Ferries, an
-// invented company, with its invented vendors and half a year of their cases.
-package demo
+// Package firm is Saltmarsh Ferries, an invented company, with its people, its invented vendors and what it has of
+// them: the desk of the demo before any case is opened. Package demo plays the cases.
+package firm
 
 import (
 	"context"

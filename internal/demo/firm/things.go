@@ -1,4 +1,4 @@
-package demo
+package firm
 
 import (
 	"context"
@@ -140,8 +140,8 @@ func assets(date func(int) string) []register.Asset {
 	}
 }
 
-// mentioned is the asset that a story names, if any.
-func mentioned(ctx context.Context, q db.Querier, vendor int64, words []string) *int64 {
+// Mentioned is the asset that a story names, if any.
+func Mentioned(ctx context.Context, q db.Querier, vendor int64, words []string) *int64 {
 	for _, w := range words {
 		if id, err := registerdb.ThingNamed(ctx, q, registerdb.Assets, vendor, w); err == nil {
 			return &id

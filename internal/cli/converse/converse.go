@@ -1,4 +1,5 @@
-package cases
+// Package converse has the commands with which one writes on a case: to the vendor, for colleagues, and what was said.
+package converse
 
 import (
 	"context"
@@ -10,16 +11,48 @@ import (
 	"github.com/spf13/cobra"
 
 	"roundhouse.example/internal/cli/app"
+	"roundhouse.example/internal/cli/cases"
+	"roundhouse.example/internal/cli/dates"
 	"roundhouse.example/internal/client"
 	"roundhouse.example/internal/client/clientgen"
 	"roundhouse.example/internal/core/casework"
 	"roundhouse.example/internal/core/words"
 )
 
+// Commands are those of this package.
+type Commands struct{ *cases.Commands }
+
+// New gives them.
+func New(a *app.App) *Commands { return &Commands{cases.New(a)} }
+
+// All are the commands.
+func (a *Commands) All() []*cobra.Command {
+	return []*cobra.Command{a.reply(), a.note(), a.call(), a.summary()}
+}
+
+// summary writes down where a case stands.
+func (a *Commands) summary() *cobra.Command {
+	var clear bool
+	c := a.write("summary CASE", "Say where a case stands; it heads the case",
+		`roundhouse case summary C-1075 --text "They look at the log; we hear on Friday"`,
+		func(cases.Loaded) error { return nil },
+		func(ctx context.Context, l cases.Loaded, text string) (clientgen.Entry, error) {
+			if clear {
+				text = ""
+			}
+			res, err := l.SetSummary(ctx, l.Line.Number, &clientgen.SetSummaryParams{IdempotencyKey: client.Key()},
+				clientgen.NewSummary{Text: text})
+			e, _, err := client.Read[clientgen.Entry](l.Client, res, err)
+			return e, err
+		})
+	c.Flags().BoolVar(&clear, "clear", false, "clear it")
+	return c
+}
+
 // write is what reply, note and call share. may says before anything is written why it
 // could not be sent, so that no editor opens in vain.
-func (a *Commands) write(use, short, example string, may func(Loaded) error,
-	send func(ctx context.Context, l Loaded, text string) (clientgen.Entry, error)) *cobra.Command {
+func (a *Commands) write(use, short, example string, may func(cases.Loaded) error,
+	send func(ctx context.Context, l cases.Loaded, text string) (clientgen.Entry, error)) *cobra.Command {
 	var text string
 	c := &cobra.Command{Use: use, Short: short, Args: cobra.ExactArgs(1), Example: "  " + example,
 		RunE: func(cmd *cobra.Command, args []string) error {
@@ -31,7 +64,7 @@ func (a *Commands) write(use, short, example string, may func(Loaded) error,
 				return err
 			}
 			body := text
-			if untold, _ := cmd.Flags().GetBool("untold"); !untold || text != "" { // else it has something to say
+			if !wordless(cmd) || text != "" { // else it has something to say
 				about := fmt.Sprintf("%s  %s\nwith %s", l.Line.Number, l.Line.Title, l.Line.Vendor)
 				if body, err = a.ReadText(text, about); err != nil {
 					return err
@@ -64,22 +97,36 @@ func (a *Commands) write(use, short, example string, may func(Loaded) error,
 	return c
 }
 
-func (a *Commands) caseReply() *cobra.Command {
+// wordless says whether a command needs no text.
+func wordless(cmd *cobra.Command) bool {
+	untold, _ := cmd.Flags().GetBool("untold")
+	clear, _ := cmd.Flags().GetBool("clear")
+	return untold || clear
+}
+
+func (a *Commands) reply() *cobra.Command {
 	var move string
-	var by ByFlags
+	var dated dates.Along
+	var by cases.ByFlags
 	var blind, untold bool
 	var disclose string
 	var files app.FileFlags
 	c := a.write("reply CASE", "Write to the vendor", "roundhouse case reply C-1075 --text \"The log is below\"\n"+
-		"  roundhouse case reply C-1077 --text \"The graph of two weeks\" --enclose 2",
-		func(l Loaded) error {
+		"  roundhouse case reply C-1077 --text \"The graph of two weeks\" --enclose 2\n"+
+		"  roundhouse case reply C-1075 --text \"Which build is it?\" --we-ask \"The build number by 2d\"",
+		func(l cases.Loaded) error {
 			if s := string(l.Line.State); s != "filed" && s != "open" && s != "fix-offered" {
 				return &app.Refused{Text: fmt.Sprintf("%s is %s, so no message can be sent to %s; to write a note: "+
 					"roundhouse case note %s", l.Line.Number, casework.State(s).Called(), l.Line.Vendor, l.Line.Number)}
 			}
 			return nil
-		}, func(ctx context.Context, l Loaded, text string) (clientgen.Entry, error) {
-			body := clientgen.NewMessage{Text: &text, Untold: &untold, Move: app.Some(clientgen.Side(move)),
+		}, func(ctx context.Context, l cases.Loaded, text string) (clientgen.Entry, error) {
+			set, err := dated.Dates(ctx, a.App)
+			if err != nil {
+				return clientgen.Entry{}, err
+			}
+			body := clientgen.NewMessage{Dates: set, Keeps: dated.Kept(), Text: &text, Untold: &untold,
+				Move: app.Some(clientgen.Side(move)),
 				Seen: &l.Line.LastEntry, Channel: by.Via(), Link: app.Some(by.Link), DiscloseReason: app.Some(disclose),
 				Files: files.Sent(), ConfirmFiles: app.Some(files.Confirm)}
 			if blind {
@@ -91,18 +138,19 @@ func (a *Commands) caseReply() *cobra.Command {
 		})
 	by.Add(c)
 	files.Add(c)
-	DiscloseFlag(c, &disclose)
+	dated.Add(c, "answers", "numbers of the dates that it answers", "we-ask")
+	cases.DiscloseFlag(c, &disclose)
 	c.Flags().StringVar(&move, "move", "", "whose move it is afterwards, if not the usual one: ours or theirs")
 	c.Flags().BoolVar(&untold, "untold", false, "add what was completed since the vendor was told last")
 	c.Flags().BoolVar(&blind, "unseen", false, "send even if the vendor has written in the meantime")
 	return c
 }
 
-func (a *Commands) caseNote() *cobra.Command {
+func (a *Commands) note() *cobra.Command {
 	return a.write("note CASE", "Write a note; it is internal and never sent",
-		"roundhouse case note C-1075 --text \"Ask the contractor first\"", func(Loaded) error {
+		"roundhouse case note C-1075 --text \"Ask the contractor first\"", func(cases.Loaded) error {
 			return nil
-		}, func(ctx context.Context, l Loaded, text string) (clientgen.Entry, error) {
+		}, func(ctx context.Context, l cases.Loaded, text string) (clientgen.Entry, error) {
 			res, err := l.AddNote(ctx, l.Line.Number, &clientgen.AddNoteParams{IdempotencyKey: client.Key()},
 				clientgen.NewNote{Text: text})
 			e, _, err := client.Read[clientgen.Entry](l.Client, res, err)
@@ -110,9 +158,10 @@ func (a *Commands) caseNote() *cobra.Command {
 		})
 }
 
-func (a *Commands) caseCall() *cobra.Command {
+func (a *Commands) call() *cobra.Command {
 	var with, at, move, by, status string
-	may := func(l Loaded) error {
+	var dated dates.Along
+	may := func(l cases.Loaded) error {
 		t, err := a.When(context.Background(), at)
 		switch {
 		case err != nil:
@@ -132,8 +181,8 @@ func (a *Commands) caseCall() *cobra.Command {
 		"roundhouse case call C-1092 --by portal --with \"Support desk\" --status \"With merchant\" --text \"Which "+
 			"release is it?\"\n "+
 			" roundhouse case call C-1088 --with \"Imke Vandersloot\" --at \"20m ago\""+
-			" --text \"She calls back at two\"", may,
-		func(ctx context.Context, l Loaded, text string) (clientgen.Entry, error) {
+			" --text \"She calls back at two\" --promised \"A call back by 2h\"", may,
+		func(ctx context.Context, l cases.Loaded, text string) (clientgen.Entry, error) {
 			t, err := a.When(ctx, at)
 			if err != nil {
 				return clientgen.Entry{}, err
@@ -142,9 +191,13 @@ func (a *Commands) caseCall() *cobra.Command {
 				now := time.Now()
 				t = &now
 			}
+			set, err := dated.Dates(ctx, a.App)
+			if err != nil {
+				return clientgen.Entry{}, err
+			}
 			res, err := l.AddCall(ctx, l.Line.Number, &clientgen.AddCallParams{IdempotencyKey: client.Key()},
 				clientgen.NewCall{Text: text, With: with, At: *t, Move: app.Some(clientgen.Side(move)),
-					By: app.Some(clientgen.NewCallBy(by)), Status: app.Some(status)})
+					By: app.Some(clientgen.NewCallBy(by)), Status: app.Some(status), Dates: set, Keeps: dated.Kept()})
 			e, _, err := client.Read[clientgen.Entry](l.Client, res, err)
 			return e, err
 		})
@@ -153,6 +206,7 @@ func (a *Commands) caseCall() *cobra.Command {
 	c.Flags().StringVar(&status, "status", "", "the vendor's status word, if it gave one")
 	c.Flags().StringVar(&at, "at", "", "when it was; now if left out")
 	c.Flags().StringVar(&move, "move", "", "whose move it is afterwards: ours or theirs")
+	dated.Add(c, "keeps", "numbers of the dates that it keeps", "promised", "they-ask", "we-ask")
 	c.PreRunE = func(*cobra.Command, []string) error {
 		if with == "" {
 			return app.Usagef("say who you spoke to, or who wrote, with --with")
