@@ -176,7 +176,7 @@ func TestFilesInTheConsole(t *testing.T) {
 		browser.True(`(() => { const d = new DataTransfer(); d.items.add(new File(['x'], 'image.png', {type: 'image/png'}));
 		document.body.dispatchEvent(new ClipboardEvent('paste', {clipboardData: d, bubbles: true})); return true })()`),
 		press("add-as-is"), see("file-4"))
-	if f := ragna.file(name, 4); !strings.HasPrefix(f.Name, "screenshot-") || f.NamedType == nil {
+	if f := ragna.looked(name, 4); !strings.HasPrefix(f.Name, "screenshot-") || f.NamedType == nil {
 		t.Errorf("what was pasted: %+v", f)
 	}
 }

@@ -74,7 +74,8 @@ func TestPagesAreAccessible(t *testing.T) {
 	narrow := map[string]bool{"/": true, "/cases/" + name: true, "/open/" + draft: true, "/register/contracts/new": true}
 	const all = `runOnly: ['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'wcag22aa']`
 	tab := w.page("light", 1280, 800, 2)
-	for path, ready := range map[string]string{"/": "today-line", "/cases": "case-row", "/cases/" + name: "entry-3",
+	for path, ready := range map[string]string{"/": "today-line", "/handover": "held",
+		"/cases": "case-row", "/cases/" + name: "entry-3",
 		"/open/" + draft: "grade", "/vendors": "find", "/vendors/tallow": "find", "/nowhere": "find",
 		"/register/assets": "thing-row", "/register/contracts": "thing-row", "/register/assets/new": "f-name",
 		"/register/contracts/1": "edit", "/find?words=drive": "find", "/register/calendars": "calendar-row",

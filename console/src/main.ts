@@ -25,6 +25,12 @@ const router = createRouter({
       meta: { title: 'Today', room: 'today' },
     },
     {
+      path: '/handover',
+      name: 'handover',
+      component: () => import('./today/HandoverPage.vue'),
+      meta: { title: 'Shift handover', room: 'today' },
+    },
+    {
       path: '/cases',
       name: 'cases',
       component: () => import('./cases/CasesPage.vue'),

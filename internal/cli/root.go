@@ -20,6 +20,7 @@ import (
 	"roundhouse.example/internal/cli/files"
 	"roundhouse.example/internal/cli/hours"
 	"roundhouse.example/internal/cli/links"
+	"roundhouse.example/internal/cli/lists"
 	"roundhouse.example/internal/cli/out"
 	"roundhouse.example/internal/cli/outages"
 	"roundhouse.example/internal/cli/people"
@@ -121,8 +122,8 @@ func hintFor(err error) string {
 	return ""
 }
 
-// lists are the commands that print a list, which can be CSV.
-var lists = []string{"list", "today", "find", "deadlines", "holds", "scan", "files", "dates"}
+// listed are the commands that print a list, which can be CSV.
+var listed = []string{"list", "today", "find", "deadlines", "holds", "scan", "files", "dates", "views"}
 
 // Root is roundhouse with all its commands. Building it reads nothing and asks nobody.
 func Root(a *app.App) *cobra.Command {
@@ -150,7 +151,7 @@ func Root(a *app.App) *cobra.Command {
 				return err
 			}
 		}
-		if a.Format == "csv" && !slices.Contains(lists, c.Name()) {
+		if a.Format == "csv" && !slices.Contains(listed, c.Name()) {
 			return app.Usagef("csv is for lists; use table or json here")
 		}
 		if a.Format != "table" && a.Format != "json" && a.Format != "csv" {
@@ -166,8 +167,9 @@ func Root(a *app.App) *cobra.Command {
 	cases.AddCommand(file.Attach(), file.List(), file.Fetch(), file.NotNeeded(), file.Remove())
 	cases.AddCommand(dates.New(a).All()...)
 	cases.AddCommand(converse.New(a).All()...)
+	cases.AddCommand(lists.New(a).All()...)
 	root.AddCommand(r.Serve(), r.Demo(), r.Standin(), reckon.New(a).Reckon(), r.Check(), who.Login(),
-		today.New(a).Today(), cases,
+		today.New(a).Today(), today.New(a).Watch(), today.New(a).Digest(), cases,
 		reg.Vendors(), reg.Find(), reg.Assets(), reg.Products(), reg.Accounts(), reg.Contracts(), h.Calendars(), h.Policy(),
 		file.Scan(), file.Papers(), rota.New(a).Rota(), links.New(a).Links(), outages.New(a).Outages(),
 		drafts.New(a).Consents(),

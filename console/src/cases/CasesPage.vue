@@ -6,15 +6,15 @@ import { useCases, type CaseQuery } from './queries'
 import { useVendorOptions } from '../vendors/queries'
 import { titleOf, useThing } from '../register/things'
 import { type KindName } from '../register/fields'
-import MoveArrow from '../shared/MoveArrow.vue'
-import SeverityPlate from '../shared/SeverityPlate.vue'
-import StandingMark from '../shared/StandingMark.vue'
-import TimeText from '../shared/TimeText.vue'
+import CaseCell from './CaseCell.vue'
+import ViewsBar from './ViewsBar.vue'
+import { kept, usualColumns, type Column } from './views'
 import { attrs } from '../shared/attrs'
 import { choicesOf, label } from '../shared/words'
 import { useFilters } from '../shared/filters'
 import PageTurn from '../shared/PageTurn.vue'
 import TableDesk from '../exchange/TableDesk.vue'
+import { useOwners } from '../people/queries'
 import { useMe } from '../shared/queries'
 import ExistingForm from './ExistingForm.vue'
 
@@ -33,6 +33,31 @@ const thing = useThing(
   computed(() => (aboutKind.value ? num(aboutKind.value)! : 0)),
 )
 
+/** An instant so many hours from now, as the address has it: 8h. */
+const before = (h: string | undefined) => {
+  const n = Number(h?.replace(/h$/, ''))
+  return n > 0 ? new Date(Math.ceil(Date.now() / 60_000 + n * 60) * 60_000).toISOString() : undefined
+}
+const shows = [
+  { value: '', label: 'Everything' },
+  { value: 'late', label: 'Late' },
+  { value: 'unread', label: 'Unread' },
+  { value: 'not-confirmed', label: 'Not confirmed in time' },
+]
+const soon = [
+  { value: '', label: 'Next at any time' },
+  { value: '8h', label: 'Next within 8 hours' },
+  { value: '24h', label: 'Next within a day' },
+  { value: '168h', label: 'Next within a week' },
+]
+const dues = [
+  { value: '', label: 'Due at any time' },
+  { value: '8h', label: 'Due within 8 hours' },
+  { value: '24h', label: 'Due within a day' },
+  { value: '168h', label: 'Due within a week' },
+]
+const parts = choicesOf('DeskPart').filter((p) => p.value !== 'person')
+const owners = useOwners()
 const query = computed<CaseQuery>(() => {
   const state = one('state') ?? 'live'
   return {
@@ -44,7 +69,14 @@ const query = computed<CaseQuery>(() => {
       ?.map(Number)
       .filter((n) => n >= 1 && n <= 4),
     move: one('move') as CaseQuery['move'],
-    whose: one('whose') as CaseQuery['whose'],
+    whose: (one('person') ? 'person' : one('whose')) as CaseQuery['whose'],
+    person: one('person'),
+    late: one('show') === 'late' || undefined,
+    unread: one('show') === 'unread' || undefined,
+    not_confirmed: one('show') === 'not-confirmed' || undefined,
+    origin: one('origin') as CaseQuery['origin'],
+    next_before: before(one('next')),
+    due_before: before(one('due')),
     no_reference: one('reference') === 'none' || undefined,
     words: one('words'),
     asset: num('asset'),
@@ -73,8 +105,24 @@ const kinds = choicesOf('CaseKind')
 const moves = choicesOf('Side').map((s) => ({ label: `Waiting on ${s.label}`, value: s.value }))
 const sorts = choicesOf('CaseSort')
 const vendorOptions = useVendorOptions()
-const target = (l: { state: string; number: string }) =>
-  l.state === 'draft' ? `/open/${l.number}` : `/cases/${l.number}`
+const picks = [
+  { key: 'show', label: 'Only', options: shows },
+  { key: 'next', label: 'Asks for attention', options: soon },
+  { key: 'due', label: 'Due', options: dues },
+  { key: 'origin', label: 'Opened by', options: [{ value: '', label: 'Opened by anybody' }, ...choicesOf('Origin')] },
+]
+function pickWhose(v: string) {
+  const person = v.startsWith('person:') ? v.slice('person:'.length) : ''
+  set({ person, whose: person || v === 'desk' ? '' : v })
+}
+// The columns chosen, in the address too; on a narrow window those that tell a case.
+const columns = choicesOf('CaseColumn').map((c) => c.value as Column)
+const cols = computed(() => {
+  const chosen = (many('cols') ?? []).filter((c): c is Column => columns.includes(c as Column))
+  return chosen.length ? chosen : usualColumns
+})
+const narrow: Column[] = ['severity', 'case', 'title', 'vendor', 'standing', 'due', 'waiting']
+const asKept = computed(() => kept(query.value, { next: one('next'), due: one('due') }))
 </script>
 
 <template>
@@ -156,12 +204,27 @@ const target = (l: { state: string; number: string }) =>
       ><NSelect :value="one('sort') ?? 'newest'" :options="sorts" @update:value="(v: string) => set({ sort: v })"
     /></label>
     <span class="toggles">
-      <NButton
-        :type="one('whose') === 'mine' ? 'primary' : 'default'"
-        :aria-pressed="one('whose') === 'mine'"
-        @click="set({ whose: one('whose') === 'mine' ? '' : 'mine' })"
-        >Mine</NButton
+      <select
+        class="in"
+        aria-label="Whose cases"
+        data-testid="whose"
+        :value="one('person') ? 'person:' + one('person') : (one('whose') ?? 'desk')"
+        @change="pickWhose(($event.target as HTMLSelectElement).value)"
       >
+        <option v-for="p in parts" :key="p.value" :value="p.value">{{ p.label }}</option>
+        <option v-for="p in owners" :key="p.value" :value="'person:' + p.value">{{ p.label }}</option>
+      </select>
+      <select
+        v-for="f in picks"
+        :key="f.key"
+        class="in"
+        :aria-label="f.label"
+        :data-testid="'pick-' + f.key"
+        :value="one(f.key) ?? ''"
+        @change="set({ [f.key]: ($event.target as HTMLSelectElement).value })"
+      >
+        <option v-for="o in f.options" :key="o.value" :value="o.value">{{ o.label }}</option>
+      </select>
       <NButton
         :type="one('reference') === 'none' ? 'primary' : 'default'"
         :aria-pressed="one('reference') === 'none'"
@@ -171,6 +234,12 @@ const target = (l: { state: string; number: string }) =>
       >
     </span>
   </form>
+  <ViewsBar
+    :query="asKept"
+    :columns="cols"
+    :view="one('view')"
+    @columns="(c) => set({ cols: c.join() === usualColumns.join() ? '' : c.join(',') })"
+  />
   <p v-if="aboutKind" class="about" data-testid="about">
     {{ { asset: 'Only cases of', account: 'Only cases in account', contract: 'Only cases under contract' }[aboutKind] }}
     <RouterLink :to="`/register/${aboutKind}s/${num(aboutKind)}`"
@@ -191,36 +260,16 @@ const target = (l: { state: string; number: string }) =>
     <table class="list">
       <thead>
         <tr class="small">
-          <th scope="col"><span class="hide">Severity</span></th>
-          <th scope="col">Case</th>
-          <th scope="col">Title</th>
-          <th scope="col">Vendor</th>
-          <th scope="col">Vendor ref</th>
-          <th scope="col">State</th>
-          <th scope="col">Standing</th>
-          <th scope="col">Due</th>
-          <th scope="col">Waiting on</th>
-          <th scope="col">Last vendor reply</th>
-          <th scope="col">Owner</th>
+          <th v-for="c in cols" :key="c" scope="col" :class="'c-' + c">
+            <span :class="{ hide: c === 'severity' }">{{ label('CaseColumn', c) }}</span>
+          </th>
         </tr>
       </thead>
       <tbody>
         <tr v-for="l in data.items" :key="l.number" data-testid="case-row">
-          <td><SeverityPlate :severity="l.severity" :word="l.severity_word" /></td>
-          <td>
-            <RouterLink class="mono" data-walk :to="target(l)">{{ l.number }}</RouterLink>
+          <td v-for="c in cols" :key="c" class="cut" :class="['c-' + c, { aside: !narrow.includes(c) }]">
+            <CaseCell :column="c" :line="l" />
           </td>
-          <td class="cut title" :title="l.title">
-            <b>{{ l.title }}</b><span v-if="l.unread" class="new">{{ l.unread }} new</span>
-          </td>
-          <td class="cut">{{ l.vendor }}</td>
-          <td class="mono cut aside">{{ l.reference ?? '' }}</td>
-          <td>{{ label('State', l.state) }}</td>
-          <td class="stand"><StandingMark :standing="l.standing" /></td>
-          <td><TimeText :at="l.due" /></td>
-          <td><MoveArrow :move="l.move" /></td>
-          <td class="sub aside"><TimeText :at="l.last_vendor_at" /></td>
-          <td class="sub aside" :title="l.owner">{{ l.owner_initials }}</td>
         </tr>
       </tbody>
     </table>
@@ -237,51 +286,64 @@ const target = (l: { state: string; number: string }) =>
 }
 .filters {
   display: grid;
-  grid-template-columns: minmax(130px, 1.2fr) 110px minmax(120px, 1fr) minmax(120px, 0.8fr) 155px 150px auto;
+  grid-template-columns: minmax(130px, 1.4fr) 130px minmax(130px, 1fr) minmax(130px, 1fr) 155px 150px 150px;
   gap: 8px;
   margin-bottom: 14px;
 }
 .toggles {
   display: flex;
   gap: 8px;
+  grid-column: 1 / -1;
+  flex-wrap: wrap;
+}
+.toggles > .in {
+  width: auto;
+  height: 34px;
 }
 table {
   min-width: 1080px;
 }
-.new {
-  margin-left: 8px;
-  color: var(--brass);
-  font-weight: 600;
-}
-th:nth-child(1) {
+.c-severity {
   width: 40px;
 }
-th:nth-child(2) {
+.c-case {
   width: 80px;
 }
-th:nth-child(4) {
+.c-title {
+  width: auto;
+}
+.c-vendor {
   width: 172px;
 }
-th:nth-child(5) {
+.c-reference {
   width: 116px;
 }
-th:nth-child(6) {
-  width: 92px;
-}
-th:nth-child(7) {
+.c-state,
+.c-standing {
   width: 98px;
 }
-th:nth-child(8) {
-  width: 112px;
+.c-waiting {
+  width: 96px;
 }
-th:nth-child(9) {
-  width: 82px;
+.c-owner,
+.c-new,
+.c-unread {
+  width: 60px;
 }
-th:nth-child(10) {
+.c-due,
+.c-next,
+.c-opened,
+.c-changed,
+.c-last_vendor_reply,
+.c-parked_until,
+.c-waiting_since,
+.c-kind,
+.c-level,
+.c-deadline {
   width: 118px;
 }
-th:nth-child(11) {
-  width: 48px;
+.c-summary {
+  width: 200px;
 }
 @media (max-width: 900px) {
   .filters {
@@ -311,23 +373,30 @@ th:nth-child(11) {
     padding: 0;
     border: 0;
     height: auto;
+    width: auto;
   }
-  .stand {
+  .c-severity {
+    grid-area: 1 / 1;
+  }
+  .c-case {
+    grid-area: 1 / 2;
+  }
+  .c-standing {
     grid-area: 1 / 4;
   }
-  .title {
+  .c-title {
     grid-area: 2 / 1 / 3 / -1;
     white-space: normal;
   }
-  .title + td {
-    grid-column: 1 / 4;
+  .c-vendor {
+    grid-area: 3 / 1 / 4 / 4;
   }
-  .title + td + td + td,
-  .stand ~ td + td {
+  .c-due {
+    grid-area: 3 / 4;
     text-align: right;
   }
-  .stand ~ td {
-    grid-column: span 2;
+  .c-waiting {
+    grid-area: 4 / 1 / 5 / -1;
   }
 }
 </style>

@@ -93,7 +93,7 @@ async function send() {
           body: {
             text: text.value,
             with: withWhom.value,
-            at: heardAt.value ? fromInput(heardAt.value) : new Date().toISOString(),
+            at: heardAt.value ? fromInput(heardAt.value) : undefined,
             move: move.value || undefined,
             by: heardBy.value,
             status: status.value.trim() || undefined,

@@ -257,6 +257,46 @@ export interface paths {
         patch: operations["changeShift"];
         trace?: never;
     };
+    "/digest": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show what who comes on needs to know
+         * @description What has happened since a time, what is late, what falls due until noon of the next day at the desk, and who has what: for a change of shift, or once a day.
+         */
+        get: operations["getDigest"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/lanes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show what is due with each vendor
+         * @description Deadlines, dates and ends of parking of live cases, a lane for each vendor that has something due. What has been late since before the span is there too.
+         */
+        get: operations["getLanes"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/today": {
         parameters: {
             query?: never;
@@ -269,6 +309,41 @@ export interface paths {
         put?: never;
         post?: never;
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/watches": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** List what you watch */
+        get: operations["listWatches"];
+        put?: never;
+        /** Watch a case, a vendor or a severity */
+        post: operations["startWatching"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/watches/{watch}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Stop watching something */
+        delete: operations["stopWatching"];
         options?: never;
         head?: never;
         patch?: never;
@@ -877,6 +952,64 @@ export interface paths {
         /** Open a case as a draft */
         post: operations["openCase"];
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/cases-export": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Export the cases of a list
+         * @description All that the filters fit, as CSV (RFC 4180) or JSON, with the columns chosen. Times are RFC 3339 in UTC. Notes are in it only if asked for, and only for those who may read notes.
+         */
+        post: operations["exportCases"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/views": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** List named views of the cases */
+        get: operations["listViews"];
+        put?: never;
+        /**
+         * Save a named view of the cases
+         * @description A view of the same name is replaced. The desk's views are kept by leads and administrators.
+         */
+        post: operations["saveView"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/views/{view}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Delete a named view */
+        delete: operations["deleteView"];
         options?: never;
         head?: never;
         patch?: never;
@@ -1770,7 +1903,98 @@ export interface components {
             note?: string;
         };
         /** @enum {string} */
-        Whose: "desk" | "mine";
+        State: "draft" | "filed" | "open" | "fix-offered" | "resolved" | "closed" | "withdrawn";
+        CaseNews: {
+            case: string;
+            title: string;
+            vendor: string;
+            severity?: number;
+            state: components["schemas"]["State"];
+            /** @description What has happened, in words */
+            what: string[];
+        };
+        /** @enum {string} */
+        Side: "ours" | "theirs";
+        /** @enum {string} */
+        Standing: "late" | "paused" | "due-soon" | "running" | "met" | "met-late" | "missed" | "void" | "replaced";
+        Mark: {
+            case: string;
+            title: string;
+            severity: number;
+            /** Format: date-time */
+            at: string;
+            what: string;
+            owed: components["schemas"]["Side"];
+            standing: components["schemas"]["Standing"];
+        };
+        DueMark: {
+            vendor: string;
+            mark: components["schemas"]["Mark"];
+        };
+        Held: {
+            /** @description Empty for cases without an owner */
+            name: string;
+            live: number;
+            on_us: number;
+            /** @description Of severity 1 and 2 */
+            severe: number;
+            late: number;
+        };
+        Digest: {
+            /** Format: date-time */
+            as_of: string;
+            /** Format: date-time */
+            since: string;
+            /** Format: date-time */
+            until: string;
+            /** @description The desk's time zone */
+            zone: string;
+            /** @description The most severe first */
+            happened: components["schemas"]["CaseNews"][];
+            /** @description More has happened than is listed */
+            more: boolean;
+            late: components["schemas"]["DueMark"][];
+            due: components["schemas"]["DueMark"][];
+            held: components["schemas"]["Held"][];
+        };
+        /** @enum {string} */
+        DeskPart: "desk" | "mine" | "watched" | "access" | "person";
+        TimeSpan: {
+            /** Format: date-time */
+            from: string;
+            /** Format: date-time */
+            to: string;
+        };
+        Lane: {
+            vendor: string;
+            key: string;
+            zone: string;
+            /** @description Whether its support hours are running now */
+            open: boolean;
+            /**
+             * Format: date-time
+             * @description When that changes
+             */
+            until?: string;
+            closed: components["schemas"]["TimeSpan"][];
+            /** @description In order of time */
+            marks: components["schemas"]["Mark"][];
+            /** @description How many marks, farther from now, are left out */
+            left_out: number;
+        };
+        Lanes: {
+            /** Format: date-time */
+            as_of: string;
+            /** Format: date-time */
+            from: string;
+            /** Format: date-time */
+            to: string;
+            /** @description The desk's time zone */
+            zone: string;
+            lanes: components["schemas"]["Lane"][];
+            /** @description How many vendors have nothing due */
+            idle: number;
+        };
         ContractLine: {
             /** Format: int64 */
             id: number;
@@ -1805,12 +2029,6 @@ export interface components {
         };
         /** @enum {string} */
         CaseKind: "fault" | "question" | "capacity" | "money" | "licence" | "order" | "wish" | "work" | "part" | "visit" | "access";
-        /** @enum {string} */
-        State: "draft" | "filed" | "open" | "fix-offered" | "resolved" | "closed" | "withdrawn";
-        /** @enum {string} */
-        Side: "ours" | "theirs";
-        /** @enum {string} */
-        Standing: "late" | "paused" | "due-soon" | "running" | "met" | "met-late" | "missed" | "void" | "replaced";
         /** @enum {string} */
         DeadlineKind: "first-response" | "update" | "workaround" | "resolution" | "our-answer" | "verification";
         /**
@@ -1863,11 +2081,18 @@ export interface components {
             /** Format: date-time */
             parked_until?: string;
         };
+        /** @enum {string} */
+        NextStep: "answer" | "verify" | "chase" | "read" | "decide" | "send" | "look" | "resume" | "agree-or-dispute" | "keep" | "call" | "receipt" | "reference";
+        /** @enum {string} */
+        DateKind: "promise" | "ask" | "callback" | "follow-up" | "check-in" | "part" | "part-return" | "visit" | "remote-session" | "consent" | "receipt" | "escalation" | "needed-by" | "closing";
         TodayLine: {
             case: components["schemas"]["CaseLine"];
             why: string;
-            step: string;
+            step: components["schemas"]["NextStep"];
             step_words: string;
+            /** @description The date that it is about, if it is about one */
+            item?: string;
+            item_kind?: components["schemas"]["DateKind"];
             pressure: number;
             standing?: components["schemas"]["Standing"];
             /** Format: date-time */
@@ -1894,6 +2119,36 @@ export interface components {
             unread: number;
             on_the_way: number;
             live: number;
+            /** @description Live cases that wait on us */
+            on_us: number;
+            /** @description Live cases of severity 1 */
+            stopped: number;
+            /** @description Live cases without the vendor's reference */
+            no_reference: number;
+            /** @description Cases of which something was sent that the vendor has not confirmed in time */
+            not_confirmed: number;
+            /** @description Cases of which something could not be named yet; on the first page only */
+            to_sort?: number;
+        };
+        /** @description One of case, vendor and severity */
+        Watch: {
+            /** Format: int64 */
+            id: number;
+            case?: string;
+            title?: string;
+            /** @description Its key */
+            vendor?: string;
+            vendor_name?: string;
+            severity?: number;
+        };
+        Watches: {
+            items: components["schemas"]["Watch"][];
+        };
+        /** @description One of case, vendor and severity */
+        NewWatch: {
+            case?: string;
+            vendor?: string;
+            severity?: number;
         };
         ScanRequest: {
             text: string;
@@ -2609,7 +2864,9 @@ export interface components {
         /** @enum {string} */
         StateFilter: "live" | "draft" | "filed" | "open" | "fix-offered" | "resolved" | "closed" | "withdrawn";
         /** @enum {string} */
-        CaseSort: "newest" | "oldest" | "severity" | "changed";
+        Origin: "us" | "vendor" | "partner" | "colleague";
+        /** @enum {string} */
+        CaseSort: "newest" | "oldest" | "severity" | "changed" | "next";
         CasePage: {
             items: components["schemas"]["CaseLine"][];
             /** @description Cursor of the next page */
@@ -2873,8 +3130,6 @@ export interface components {
             /** @description How many characters the channel cannot carry and that are written otherwise */
             replaced?: number;
         };
-        /** @enum {string} */
-        Origin: "us" | "vendor" | "partner" | "colleague";
         Outage: {
             /** Format: int64 */
             id: number;
@@ -2936,8 +3191,6 @@ export interface components {
             /** @description Neither withdrawn nor past its end */
             holds: boolean;
         };
-        /** @enum {string} */
-        DateKind: "promise" | "ask" | "callback" | "follow-up" | "check-in" | "part" | "part-return" | "visit" | "remote-session" | "consent" | "receipt" | "escalation" | "needed-by" | "closing";
         DateDetails: {
             /**
              * Format: date-time
@@ -3102,6 +3355,72 @@ export interface components {
             complete?: number;
             /** @description For a draft or a live case, the parts of its description */
             parts?: components["schemas"]["Part"][];
+        };
+        /** @description What narrows and orders a list of cases; the parameters of the list of cases have the same names */
+        CaseQuery: {
+            state?: components["schemas"]["StateFilter"][];
+            vendor?: string[];
+            kind?: components["schemas"]["CaseKind"][];
+            severity?: number[];
+            move?: components["schemas"]["Side"];
+            whose?: components["schemas"]["DeskPart"];
+            person?: string;
+            words?: string;
+            /** Format: int64 */
+            asset?: number;
+            /** Format: int64 */
+            account?: number;
+            /** Format: int64 */
+            contract?: number;
+            late?: boolean;
+            unread?: boolean;
+            not_confirmed?: boolean;
+            /** Format: date-time */
+            next_before?: string;
+            /** Format: date-time */
+            due_before?: string;
+            /** @description In place of next_before, so many hours from now */
+            next_within?: number;
+            /** @description In place of due_before, so many hours from now */
+            due_within?: number;
+            origin?: components["schemas"]["Origin"];
+            unsorted?: boolean;
+            no_reference?: boolean;
+            sort?: components["schemas"]["CaseSort"];
+        };
+        /** @enum {string} */
+        CaseColumn: "case" | "title" | "vendor" | "reference" | "kind" | "state" | "severity" | "level" | "waiting" | "waiting_since" | "standing" | "deadline" | "due" | "next" | "owner" | "new" | "unread" | "summary" | "opened" | "changed" | "last_vendor_reply" | "parked_until";
+        CaseExport: {
+            query?: components["schemas"]["CaseQuery"];
+            /**
+             * @description csv if left out
+             * @enum {string}
+             */
+            format?: "csv" | "json";
+            /** @description All if left out */
+            columns?: components["schemas"]["CaseColumn"][];
+            /** @description The notes too */
+            notes?: boolean;
+        };
+        View: {
+            /** Format: int64 */
+            id: number;
+            name: string;
+            query: components["schemas"]["CaseQuery"];
+            /** @description The usual ones if empty */
+            columns: components["schemas"]["CaseColumn"][];
+            /** @description It is the desk's, not yours alone */
+            desk: boolean;
+        };
+        Views: {
+            items: components["schemas"]["View"][];
+        };
+        NewView: {
+            name: string;
+            query: components["schemas"]["CaseQuery"];
+            columns?: components["schemas"]["CaseColumn"][];
+            /** @description For the whole desk, not for you alone */
+            desk?: boolean;
         };
         /** @description A merge patch of the facts; null clears a fact */
         FactsChange: {
@@ -3460,8 +3779,11 @@ export interface components {
         NewCall: {
             text: string;
             with: string;
-            /** Format: date-time */
-            at: string;
+            /**
+             * Format: date-time
+             * @description Now if left out
+             */
+            at?: string;
             /**
              * @description How the vendor said it; phone if left out. Use email or portal for words that a person read there
              * @enum {string}
@@ -3861,6 +4183,10 @@ export interface components {
         IfMatch: string;
         LinkId: number;
         ShiftId: number;
+        /** @description Which cases: all, your own, those you watch, those of the vendors whose access list you are on, or a person's */
+        OfWhom: components["schemas"]["DeskPart"];
+        /** @description With whose=person, whose cases, by email address */
+        OfPerson: string;
         /** @description 1.0.0 */
         Tus: string;
         /** @description Bytes of the file */
@@ -4385,10 +4711,69 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
+    getDigest: {
+        parameters: {
+            query?: {
+                /** @description A day ago if left out; at most 31 days ago */
+                since?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The digest */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Digest"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getLanes: {
+        parameters: {
+            query?: {
+                /** @description Which cases: all, your own, those you watch, those of the vendors whose access list you are on, or a person's */
+                whose?: components["parameters"]["OfWhom"];
+                /** @description With whose=person, whose cases, by email address */
+                person?: components["parameters"]["OfPerson"];
+                /** @description Two days ago if left out */
+                from?: string;
+                /** @description In five days if left out; at most 40 days after from */
+                to?: string;
+                /** @description Only this vendor */
+                vendor?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The lanes, that with the earliest due first */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Lanes"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
     getToday: {
         parameters: {
             query?: {
-                whose?: components["schemas"]["Whose"];
+                /** @description Which cases: all, your own, those you watch, those of the vendors whose access list you are on, or a person's */
+                whose?: components["parameters"]["OfWhom"];
+                /** @description With whose=person, whose cases, by email address */
+                person?: components["parameters"]["OfPerson"];
                 /** @description Cursor of this page; left out for the first */
                 cursor?: string;
                 /** @description At most this many lines; 100 if left out */
@@ -4408,6 +4793,75 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Today"];
                 };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    listWatches: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description What you watch, the newest first */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Watches"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    startWatching: {
+        parameters: {
+            query?: never;
+            header?: {
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewWatch"];
+            };
+        };
+        responses: {
+            /** @description All that you watch then */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Watches"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    stopWatching: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                watch: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description It is not watched any more */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             default: components["responses"]["Problem"];
         };
@@ -5602,7 +6056,10 @@ export interface operations {
                 kind?: components["schemas"]["CaseKind"][];
                 severity?: number[];
                 move?: components["schemas"]["Side"];
-                whose?: components["schemas"]["Whose"];
+                /** @description Which cases: all, your own, those you watch, those of the vendors whose access list you are on, or a person's */
+                whose?: components["parameters"]["OfWhom"];
+                /** @description With whose=person, whose cases, by email address */
+                person?: components["parameters"]["OfPerson"];
                 /** @description Words of the title, a number or a reference */
                 words?: string;
                 /** @description About this asset */
@@ -5611,6 +6068,18 @@ export interface operations {
                 account?: number;
                 /** @description Under this contract */
                 contract?: number;
+                /** @description Something of it is late: a deadline or a date */
+                late?: boolean;
+                /** @description The vendor has written and nobody has read it */
+                unread?: boolean;
+                /** @description Something was sent that the vendor has not confirmed in time */
+                not_confirmed?: boolean;
+                /** @description It asks for attention before then */
+                next_before?: string;
+                /** @description A deadline or a date of it is due before then */
+                due_before?: string;
+                /** @description Who opened it */
+                origin?: components["schemas"]["Origin"];
                 /** @description Cases of which something could not be named yet */
                 unsorted?: boolean;
                 /** @description Live cases that have no vendor reference yet */
@@ -5662,6 +6131,105 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Case"];
                 };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    exportCases: {
+        parameters: {
+            query?: never;
+            header?: {
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CaseExport"];
+            };
+        };
+        responses: {
+            /** @description The cases */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/csv": string;
+                    "application/json": {
+                        [key: string]: unknown;
+                    }[];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    listViews: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Your own and the desk's, by name */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Views"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    saveView: {
+        parameters: {
+            query?: never;
+            header?: {
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewView"];
+            };
+        };
+        responses: {
+            /** @description The view */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["View"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    deleteView: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                view: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description It is gone */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             default: components["responses"]["Problem"];
         };

@@ -5,7 +5,7 @@ export const useMe = () =>
   useQuery({ queryKey: ['me'], queryFn: () => ok(client.GET('/me')), retry: false, staleTime: Infinity })
 
 export function refresh(queries: QueryClient, name?: string): void {
-  for (const key of ['today', 'cases']) void queries.invalidateQueries({ queryKey: [key] })
+  for (const key of ['today', 'lanes', 'cases']) void queries.invalidateQueries({ queryKey: [key] })
   for (const key of ['case', 'entries', 'files'])
     void queries.invalidateQueries({ queryKey: name ? [key, name] : [key] })
 }

@@ -4,7 +4,12 @@ import { computed, ref } from 'vue'
 import { useRouter } from 'vue-router'
 import { words } from '../shared/api'
 import { useMe } from '../shared/queries'
-import { useToday, useTodayAfter } from './queries'
+import { useLanes, useToday, useTodayAfter, type Part } from './queries'
+import DeadlineLanes from './DeadlineLanes.vue'
+import LineAnswer from './LineAnswer.vue'
+import { useOwners } from '../people/queries'
+import { useFilters } from '../shared/filters'
+import { label } from '../shared/words'
 import { clock, longDay, useClock } from '../shared/time'
 import MoveArrow from '../shared/MoveArrow.vue'
 import SeverityPlate from '../shared/SeverityPlate.vue'
@@ -12,18 +17,60 @@ import StandingMark from '../shared/StandingMark.vue'
 import TimeText from '../shared/TimeText.vue'
 
 const router = useRouter()
-const whose = ref<'desk' | 'mine'>('desk')
-const { data, error } = useToday(whose)
+const { one, set } = useFilters()
+const parts = ['desk', 'mine', 'watched', 'access'] as const
+const part = computed<Part>(() => {
+  const person = one('person')
+  if (person) return { whose: 'person', person }
+  const whose = parts.find((p) => p === one('whose'))
+  return { whose: whose ?? 'desk' }
+})
+const colleagues = useOwners()
+const { data, error } = useToday(part)
+const lanes = useLanes(part)
 const me = useMe()
 const may = computed(() => me.data.value?.may.includes('work') ?? false)
 const now = useClock()
 const zone = computed(() => data.value?.zone)
 // What is less pressing is fetched when it is asked for, and followed from where the first page ended.
 const rest = useTodayAfter(
-  whose,
+  part,
   computed(() => data.value?.next),
 )
 const lines = computed(() => [...(data.value?.lines ?? []), ...rest.lines.value])
+// Counts at a glance, each with the list that it opens.
+const glances = computed(() => {
+  const d = data.value
+  if (!d) return []
+  const whose: Record<string, string> =
+    part.value.whose === 'person'
+      ? { whose: 'person', person: part.value.person! }
+      : part.value.whose === 'desk'
+        ? {}
+        : { whose: part.value.whose }
+  return [
+    { key: 'on-us', n: d.on_us, text: 'on us', query: { move: 'ours', ...whose } },
+    { key: 'unread', n: d.unread, text: 'unread', query: { show: 'unread', state: 'all', ...whose } },
+    { key: 'stopped', n: d.stopped, text: 'severity 1', query: { severity: '1', ...whose } },
+    { key: 'no-reference', n: d.no_reference, text: 'no reference', query: { reference: 'none', ...whose } },
+    {
+      key: 'not-confirmed',
+      n: d.not_confirmed,
+      text: 'not confirmed',
+      query: { show: 'not-confirmed', state: 'all', ...whose },
+    },
+    { key: 'to-sort', n: d.to_sort ?? 0, text: 'to be sorted', query: { state: 'unsorted' } },
+    { key: 'live', n: d.live, text: 'live', query: whose },
+  ]
+})
+// The line that is answered here; steps that need the whole page lead there.
+const answering = ref<string>()
+const here = ['chase', 'answer', 'keep', 'call', 'receipt', 'reference']
+function answer(l: { step: string; case: { number: string }; item?: string; item_kind?: string }) {
+  if (here.includes(l.step) || (l.step === 'look' && l.item_kind === 'check-in'))
+    answering.value = answering.value === l.case.number ? undefined : l.case.number
+  else void router.push({ path: `/cases/${l.case.number}`, query: { do: l.step } })
+}
 const hidden = computed(() => (data.value?.total ?? 0) - lines.value.length)
 </script>
 
@@ -35,12 +82,24 @@ const hidden = computed(() => (data.value?.total ?? 0) - lines.value.length)
     <span v-if="zone" class="sub tn"
       >{{ clock(now, zone) }} desk time ({{ zone.split('/').pop()?.replaceAll('_', ' ') }})</span
     >
+    <RouterLink class="small" :to="{ name: 'handover' }" data-testid="to-handover">Shift handover</RouterLink>
     <span v-if="data" class="sums tn">
-      <StandingMark standing="late" :text="`${data.late} late`" />
+      <RouterLink
+        class="glance"
+        :to="{ name: 'cases', query: { show: 'late', state: 'all' } }"
+        data-testid="glance-late"
+        ><StandingMark standing="late" :text="`${data.late} late`"
+      /></RouterLink>
       <StandingMark standing="due-soon" :text="`${data.due_soon} due soon`" />
-      <span class="sub">{{ data.unread }} unread</span>
+      <RouterLink
+        v-for="g in glances"
+        :key="g.key"
+        class="glance sub"
+        :to="{ name: 'cases', query: g.query }"
+        :data-testid="`glance-${g.key}`"
+        >{{ g.n }} {{ g.text }}</RouterLink
+      >
       <span class="sub">{{ data.on_the_way }} not delivered yet</span>
-      <span class="sub">{{ data.live }} live</span>
     </span>
   </div>
   <p v-if="error" class="problem" role="alert">{{ words(error) }}</p>
@@ -55,14 +114,33 @@ const hidden = computed(() => (data.value?.total ?? 0) - lines.value.length)
     ><template v-if="data.rota_gap.cases.length > 3"> and {{ data.rota_gap.cases.length - 3 }} more</template>.
     <RouterLink to="/register/rota">See the rota</RouterLink>
   </p>
+  <DeadlineLanes v-if="lanes.data.value" :lanes="lanes.data.value" />
   <div class="head">
     <h2>Next</h2>
     <span class="sub">most pressing first</span>
     <fieldset class="segments right">
       <legend class="hide">Whose cases</legend>
-      <label><input v-model="whose" type="radio" value="desk" name="whose" />Whole desk</label>
-      <label><input v-model="whose" type="radio" value="mine" name="whose" data-testid="mine" />Mine</label>
+      <label v-for="p in parts" :key="p"
+        ><input
+          type="radio"
+          name="whose"
+          :value="p"
+          :checked="part.whose === p"
+          :data-testid="p"
+          @change="set({ whose: p === 'desk' ? '' : p, person: '' })"
+        />{{ label('DeskPart', p) }}</label
+      >
     </fieldset>
+    <select
+      class="in colleague"
+      aria-label="A colleague’s cases"
+      :value="part.person ?? ''"
+      data-testid="colleague"
+      @change="set({ person: ($event.target as HTMLSelectElement).value, whose: '' })"
+    >
+      <option value="">{{ label('DeskPart', 'person') }}</option>
+      <option v-for="p in colleagues" :key="p.value" :value="p.value">{{ p.label }}</option>
+    </select>
   </div>
   <div v-if="data && data.lines.length === 0" class="panel roomy">
     <p><b>Nothing needs attention.</b></p>
@@ -80,22 +158,25 @@ const hidden = computed(() => (data.value?.total ?? 0) - lines.value.length)
       <SeverityPlate :severity="l.case.severity" :word="l.case.severity_word" />
       <RouterLink class="mono" data-walk :to="`/cases/${l.case.number}`">{{ l.case.number }}</RouterLink>
       <span class="cut title" :title="l.case.title"
-        ><b>{{ l.case.title }}</b></span
+        ><b>{{ l.case.title }}</b
+        ><span v-if="l.case.new" class="sub small" data-testid="new"> {{ l.case.new }} new</span></span
       >
       <span class="cut vendor sub" :title="l.case.vendor">{{ l.case.vendor }}</span>
       <span class="cut why" :title="l.why">{{ l.why }}</span>
       <span class="stand"><StandingMark :standing="l.standing" /></span>
       <TimeText :at="l.due" class="due" /><span v-if="!l.due" class="due"></span>
-      <span class="move"><MoveArrow :move="l.case.move" /></span>
+      <span class="move"><MoveArrow :move="l.case.move" :whom="l.case.waits_on_words" /></span>
       <span class="sub who" :title="l.case.owner">{{ l.case.owner_initials }}</span>
       <NButton
-        v-if="may && l.step !== 'look'"
+        v-if="may && (l.step !== 'look' || l.item_kind === 'check-in')"
         class="step"
         size="small"
         :aria-label="`${l.step_words}: ${l.case.number}`"
-        @click="router.push({ path: `/cases/${l.case.number}`, query: { do: l.step } })"
+        :aria-expanded="answering === l.case.number"
+        @click="answer(l)"
         >{{ l.step_words }}</NButton
       >
+      <LineAnswer v-if="answering === l.case.number" class="whole" :line="l" @done="answering = undefined" />
     </div>
     <p v-if="hidden > 0" class="rest sub">
       and {{ hidden }} less pressing.
@@ -147,12 +228,12 @@ const hidden = computed(() => (data.value?.total ?? 0) - lines.value.length)
   grid-template-columns: 24px 60px minmax(0, 1fr) 146px minmax(0, 212px) 88px 112px 64px 44px 118px;
   gap: 10px;
   align-items: center;
-  height: 37px;
+  min-height: 37px;
   padding: 0 14px;
   border-top: 1px solid var(--line2);
 }
 .line.names {
-  height: 30px;
+  min-height: 30px;
   border: 0;
 }
 .line:not(.names):hover {
@@ -176,6 +257,24 @@ const hidden = computed(() => (data.value?.total ?? 0) - lines.value.length)
 }
 .ending li.near {
   border-left-color: var(--soon);
+}
+.whole {
+  grid-column: 1 / -1;
+}
+.title > .sub {
+  margin-left: 8px;
+  color: var(--brass);
+  font-weight: 600;
+}
+.glance {
+  text-decoration: none;
+}
+.glance:hover {
+  text-decoration: underline;
+}
+.colleague {
+  width: auto;
+  height: 30px;
 }
 .rest {
   padding: 10px 14px;

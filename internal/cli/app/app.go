@@ -92,6 +92,9 @@ func (a *App) When(ctx context.Context, s string) (*time.Time, error) {
 	return when(s, time.Now(), zone)
 }
 
+// In is the instant so many hours from now.
+func (a *App) In(hours int) *time.Time { return new(time.Now().Add(time.Duration(hours) * time.Hour)) }
+
 // Group is a command that only holds others.
 func Group(use, short string, subs ...*cobra.Command) *cobra.Command {
 	c := &cobra.Command{Use: use, Short: short, Args: NoSuchCommand, RunE: func(c *cobra.Command, _ []string) error {

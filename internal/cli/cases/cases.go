@@ -12,7 +12,7 @@ import (
 
 // Cases is the command group case.
 func (a *Commands) Cases() *cobra.Command {
-	c := app.Group("case", "Support cases", a.caseList(), a.caseShow(),
+	c := app.Group("case", "Support cases", a.caseShow(),
 		a.caseDeadlines(), a.caseDecide(), a.caseSent(), a.caseReference(), a.caseConsent())
 	for _, s := range steps {
 		c.AddCommand(a.stepCommand(s))

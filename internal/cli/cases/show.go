@@ -3,6 +3,7 @@ package cases
 import (
 	"context"
 	"fmt"
+	"slices"
 	"strings"
 	"time"
 	"unicode/utf8"
@@ -210,14 +211,18 @@ func contacts(c clientgen.Case, times out.Times) string {
 
 // showNew begins with what others have written since the reader looked last.
 func (a *Commands) showNew(c clientgen.Case, entries []clientgen.Entry, times out.Times) {
-	if c.ReadEntry == nil || app.Deref(c.Line.New) == 0 {
+	if c.ReadEntry == nil {
+		return
+	}
+	fresh := slices.DeleteFunc(slices.Clone(entries), func(e clientgen.Entry) bool {
+		return e.Number <= *c.ReadEntry || app.Deref(e.Mine)
+	})
+	if len(fresh) == 0 {
 		return
 	}
 	a.Printer().Line("New since you looked, %s", times.Short(c.ReadAt))
-	for _, e := range entries {
-		if e.Number > *c.ReadEntry && !app.Deref(e.Mine) {
-			a.showEntry(e, times)
-		}
+	for _, e := range fresh {
+		a.showEntry(e, times)
 	}
 	a.Printer().Line("")
 }
@@ -338,4 +343,12 @@ func callback(t clientgen.Texts, times out.Times) string {
 		return ""
 	}
 	return times.Short(&from) + " to " + times.Short(&until)
+}
+
+// SeverityText is a case's severity with its word; empty where it is not graded.
+func SeverityText(l clientgen.CaseLine) string {
+	if l.Severity == nil {
+		return "-"
+	}
+	return fmt.Sprintf("%d %s", *l.Severity, app.Deref(l.SeverityWord))
 }

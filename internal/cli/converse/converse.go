@@ -187,16 +187,12 @@ func (a *Commands) call() *cobra.Command {
 			if err != nil {
 				return clientgen.Entry{}, err
 			}
-			if t == nil {
-				now := time.Now()
-				t = &now
-			}
 			set, err := dated.Dates(ctx, a.App)
 			if err != nil {
 				return clientgen.Entry{}, err
 			}
 			res, err := l.AddCall(ctx, l.Line.Number, &clientgen.AddCallParams{IdempotencyKey: client.Key()},
-				clientgen.NewCall{Text: text, With: with, At: *t, Move: app.Some(clientgen.Side(move)),
+				clientgen.NewCall{Text: text, With: with, At: t, Move: app.Some(clientgen.Side(move)),
 					By: app.Some(clientgen.NewCallBy(by)), Status: app.Some(status), Dates: set, Keeps: dated.Kept()})
 			e, _, err := client.Read[clientgen.Entry](l.Client, res, err)
 			return e, err

@@ -8,6 +8,7 @@ import (
 
 	"roundhouse.example/internal/cli/app"
 	clicases "roundhouse.example/internal/cli/cases"
+	"roundhouse.example/internal/cli/lists"
 	"roundhouse.example/internal/cli/out"
 	"roundhouse.example/internal/client"
 	"roundhouse.example/internal/client/clientgen"
@@ -15,74 +16,82 @@ import (
 
 // Today is the command today.
 func (a *Commands) Today() *cobra.Command {
-	var mine bool
+	var whose lists.WhoseFlags
+	var next string
 	var limit int
 	c := &cobra.Command{Use: "today", Short: "What needs attention next, most pressing first", Args: cobra.NoArgs,
-		Example: "  roundhouse today\n  roundhouse today --mine -o json",
+		Example: "  roundhouse today\n  roundhouse today --mine --next 8h\n  roundhouse today --watched -o json",
 		RunE: func(cmd *cobra.Command, _ []string) error {
 			c, err := a.Client()
 			if err != nil {
 				return err
 			}
-			whose := clientgen.WhoseDesk
-			if mine {
-				whose = clientgen.WhoseMine
+			if next != "" {
+				return a.coming(cmd.Context(), c, &whose, next)
 			}
 			most, err := a.Limit(cmd, limit)
 			if err != nil {
 				return err
 			}
-			t, err := wholeToday(cmd.Context(), c, whose, most)
+			t, err := wholeToday(cmd.Context(), c, &whose, most)
 			if err != nil {
 				return err
 			}
-			p := a.Printer()
-			if a.Format == "json" {
-				return p.JSON(t)
-			}
-			times := a.Times(cmd.Context())
-			p.Line("%d late, %d due soon, %d unread, %d not delivered yet, %d live; times in %s", t.Late, t.DueSoon, t.Unread,
-				t.OnTheWay,
-				t.Live, times.Name())
-			if g := t.RotaGap; g != nil && a.Format == "table" {
-				span := "from " + times.Short(&g.From)
-				if g.Until != nil {
-					span += " to " + times.Short(g.Until)
-				}
-				p.Line("Nobody can be reached round the clock %s.", span)
-				p.Line("Needed by %s; see roundhouse rota list.", someCases(g.Cases))
-			}
-			if len(t.Lines) == 0 && a.Format == "table" {
-				p.Line("\nNothing needs attention. Open a case with roundhouse case open.")
-				a.belowCases(t, times)
-				return nil
-			}
-			if a.Format == "csv" {
-				return a.todayCSV(t)
-			}
-			p.Line("")
-			var rows [][]string
-			for _, l := range t.Lines {
-				next := l.StepWords
-				if l.Step == "look" { // nothing is asked of anybody yet
-					next = ""
-				}
-				rows = append(rows, []string{clicases.SeverityText(l.Case), l.Case.Number, l.Case.Title, l.Case.Vendor, l.Why,
-					p.Standing(string(app.Deref(l.Standing))),
-					times.Short(l.Due), out.Move(string(app.Deref(l.Case.Move))), app.Deref(l.Case.OwnerInitials), next})
-			}
-			p.Table([]out.Column{{Name: "severity"}, {Name: "case"}, {Name: "title", Main: true},
-				{Name: "vendor", Shrink: true, Drop: 3}, {Name: "reason", Shrink: true}, {Name: "standing", Drop: 5},
-				{Name: "due", Drop: 4}, {Name: "waiting on", Drop: 2}, {Name: "owner", Drop: 1}, {Name: "next"}}, rows)
-			if more := t.Total - len(t.Lines); more > 0 {
-				p.Line("and %d less pressing; raise --limit to see them", more)
-			}
-			a.belowCases(t, times)
-			return nil
+			return a.print(cmd.Context(), t)
 		}}
 	c.Flags().IntVar(&limit, "limit", 50, "maximum number of lines; json and csv show all if left out")
-	c.Flags().BoolVar(&mine, "mine", false, "only cases that you own")
+	c.Flags().StringVar(&next, "next", "", "list what is due within this time, like 8h, in order of time")
+	whose.Add(c)
 	return c
+}
+
+// print prints Today in the format that was asked for.
+func (a *Commands) print(ctx context.Context, t clientgen.Today) error {
+	p := a.Printer()
+	if a.Format == "json" {
+		return p.JSON(t)
+	}
+	times := a.Times(ctx)
+	p.Line("%d late, %d due soon, %d on us, %d unread, %d severity 1, %d live", t.Late, t.DueSoon, t.OnUs, t.Unread,
+		t.Stopped, t.Live)
+	p.Line("%d not delivered yet, %d without a reference, %d not confirmed, %d to be sorted", t.OnTheWay, t.NoReference,
+		t.NotConfirmed, app.Deref(t.ToSort))
+	p.Line("Times in %s", times.Name())
+	if g := t.RotaGap; g != nil && a.Format == "table" {
+		span := "from " + times.Short(&g.From)
+		if g.Until != nil {
+			span += " to " + times.Short(g.Until)
+		}
+		p.Line("Nobody can be reached round the clock %s.", span)
+		p.Line("Needed by %s; see roundhouse rota list.", someCases(g.Cases))
+	}
+	if len(t.Lines) == 0 && a.Format == "table" {
+		p.Line("\nNothing needs attention. Open a case with roundhouse case open.")
+		a.belowCases(t, times)
+		return nil
+	}
+	if a.Format == "csv" {
+		return a.todayCSV(t)
+	}
+	p.Line("")
+	var rows [][]string
+	for _, l := range t.Lines {
+		next := l.StepWords
+		if l.Step == "look" && app.Deref(l.ItemKind) != "check-in" { // nothing is asked of anybody yet
+			next = ""
+		}
+		rows = append(rows, []string{clicases.SeverityText(l.Case), l.Case.Number, l.Case.Title, l.Case.Vendor, l.Why,
+			p.Standing(string(app.Deref(l.Standing))),
+			times.Short(l.Due), out.Move(string(app.Deref(l.Case.Move))), app.Deref(l.Case.OwnerInitials), next})
+	}
+	p.Table([]out.Column{{Name: "severity"}, {Name: "case"}, {Name: "title", Main: true},
+		{Name: "vendor", Shrink: true, Drop: 3}, {Name: "reason", Shrink: true}, {Name: "standing", Drop: 5},
+		{Name: "due", Drop: 4}, {Name: "waiting on", Drop: 2}, {Name: "owner", Drop: 1}, {Name: "next"}}, rows)
+	if more := t.Total - len(t.Lines); more > 0 {
+		p.Line("and %d less pressing; raise --limit to see them", more)
+	}
+	a.belowCases(t, times)
+	return nil
 }
 
 // someCases names cases where they are few.
@@ -94,8 +103,10 @@ func someCases(numbers []string) string {
 }
 
 // wholeToday is Today up to a number of lines.
-func wholeToday(ctx context.Context, c *client.Client, whose clientgen.Whose, most int) (t clientgen.Today, err error) {
-	p := clientgen.GetTodayParams{Whose: &whose}
+func wholeToday(ctx context.Context, c *client.Client, whose *lists.WhoseFlags, most int) (t clientgen.Today,
+	err error) {
+	var p clientgen.GetTodayParams
+	p.Whose, p.Person = whose.Part()
 	for {
 		p.Limit = app.Some(min(500, most-len(t.Lines)))
 		res, err := c.GetToday(ctx, &p)
@@ -117,7 +128,7 @@ func (a *Commands) todayCSV(t clientgen.Today) error {
 	var rows [][]string
 	for _, l := range t.Lines {
 		rows = append(rows, []string{app.Raw(l.Case.Severity), l.Case.Number, l.Case.Title, l.Case.VendorKey, l.Why,
-			app.Raw(l.Standing), app.Raw(l.Due), app.Raw(l.Case.Move), app.Deref(l.Case.Owner), l.Step})
+			app.Raw(l.Standing), app.Raw(l.Due), app.Raw(l.Case.Move), app.Deref(l.Case.Owner), string(l.Step)})
 	}
 	a.Printer().Table(app.Columns("severity", "case", "title", "vendor", "why", "standing", "due", "move", "owner",
 		"step"), rows)

@@ -21,6 +21,102 @@ import (
 	openapi_types "github.com/oapi-codegen/runtime/types"
 )
 
+// Defines values for CaseColumn.
+const (
+	CaseColumnCase            CaseColumn = "case"
+	CaseColumnChanged         CaseColumn = "changed"
+	CaseColumnDeadline        CaseColumn = "deadline"
+	CaseColumnDue             CaseColumn = "due"
+	CaseColumnKind            CaseColumn = "kind"
+	CaseColumnLastVendorReply CaseColumn = "last_vendor_reply"
+	CaseColumnLevel           CaseColumn = "level"
+	CaseColumnNew             CaseColumn = "new"
+	CaseColumnNext            CaseColumn = "next"
+	CaseColumnOpened          CaseColumn = "opened"
+	CaseColumnOwner           CaseColumn = "owner"
+	CaseColumnParkedUntil     CaseColumn = "parked_until"
+	CaseColumnReference       CaseColumn = "reference"
+	CaseColumnSeverity        CaseColumn = "severity"
+	CaseColumnStanding        CaseColumn = "standing"
+	CaseColumnState           CaseColumn = "state"
+	CaseColumnSummary         CaseColumn = "summary"
+	CaseColumnTitle           CaseColumn = "title"
+	CaseColumnUnread          CaseColumn = "unread"
+	CaseColumnVendor          CaseColumn = "vendor"
+	CaseColumnWaiting         CaseColumn = "waiting"
+	CaseColumnWaitingSince    CaseColumn = "waiting_since"
+)
+
+// Valid indicates whether the value is a known member of the CaseColumn enum.
+func (e CaseColumn) Valid() bool {
+	switch e {
+	case CaseColumnCase:
+		return true
+	case CaseColumnChanged:
+		return true
+	case CaseColumnDeadline:
+		return true
+	case CaseColumnDue:
+		return true
+	case CaseColumnKind:
+		return true
+	case CaseColumnLastVendorReply:
+		return true
+	case CaseColumnLevel:
+		return true
+	case CaseColumnNew:
+		return true
+	case CaseColumnNext:
+		return true
+	case CaseColumnOpened:
+		return true
+	case CaseColumnOwner:
+		return true
+	case CaseColumnParkedUntil:
+		return true
+	case CaseColumnReference:
+		return true
+	case CaseColumnSeverity:
+		return true
+	case CaseColumnStanding:
+		return true
+	case CaseColumnState:
+		return true
+	case CaseColumnSummary:
+		return true
+	case CaseColumnTitle:
+		return true
+	case CaseColumnUnread:
+		return true
+	case CaseColumnVendor:
+		return true
+	case CaseColumnWaiting:
+		return true
+	case CaseColumnWaitingSince:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for CaseExportFormat.
+const (
+	CaseExportFormatCsv  CaseExportFormat = "csv"
+	CaseExportFormatJson CaseExportFormat = "json"
+)
+
+// Valid indicates whether the value is a known member of the CaseExportFormat enum.
+func (e CaseExportFormat) Valid() bool {
+	switch e {
+	case CaseExportFormatCsv:
+		return true
+	case CaseExportFormatJson:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for CaseKind.
 const (
 	CaseKindAccess   CaseKind = "access"
@@ -70,6 +166,7 @@ func (e CaseKind) Valid() bool {
 const (
 	CaseSortChanged  CaseSort = "changed"
 	CaseSortNewest   CaseSort = "newest"
+	CaseSortNext     CaseSort = "next"
 	CaseSortOldest   CaseSort = "oldest"
 	CaseSortSeverity CaseSort = "severity"
 )
@@ -80,6 +177,8 @@ func (e CaseSort) Valid() bool {
 	case CaseSortChanged:
 		return true
 	case CaseSortNewest:
+		return true
+	case CaseSortNext:
 		return true
 	case CaseSortOldest:
 		return true
@@ -405,6 +504,33 @@ func (e DeliveryState) Valid() bool {
 	}
 }
 
+// Defines values for DeskPart.
+const (
+	DeskPartAccess  DeskPart = "access"
+	DeskPartDesk    DeskPart = "desk"
+	DeskPartMine    DeskPart = "mine"
+	DeskPartPerson  DeskPart = "person"
+	DeskPartWatched DeskPart = "watched"
+)
+
+// Valid indicates whether the value is a known member of the DeskPart enum.
+func (e DeskPart) Valid() bool {
+	switch e {
+	case DeskPartAccess:
+		return true
+	case DeskPartDesk:
+		return true
+	case DeskPartMine:
+		return true
+	case DeskPartPerson:
+		return true
+	case DeskPartWatched:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for EntryDirection.
 const (
 	EntryDirectionIn  EntryDirection = "in"
@@ -675,6 +801,57 @@ func (e NewCallBy) Valid() bool {
 	case NewCallByPhone:
 		return true
 	case NewCallByPortal:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for NextStep.
+const (
+	NextStepAgreeOrDispute NextStep = "agree-or-dispute"
+	NextStepAnswer         NextStep = "answer"
+	NextStepCall           NextStep = "call"
+	NextStepChase          NextStep = "chase"
+	NextStepDecide         NextStep = "decide"
+	NextStepKeep           NextStep = "keep"
+	NextStepLook           NextStep = "look"
+	NextStepRead           NextStep = "read"
+	NextStepReceipt        NextStep = "receipt"
+	NextStepReference      NextStep = "reference"
+	NextStepResume         NextStep = "resume"
+	NextStepSend           NextStep = "send"
+	NextStepVerify         NextStep = "verify"
+)
+
+// Valid indicates whether the value is a known member of the NextStep enum.
+func (e NextStep) Valid() bool {
+	switch e {
+	case NextStepAgreeOrDispute:
+		return true
+	case NextStepAnswer:
+		return true
+	case NextStepCall:
+		return true
+	case NextStepChase:
+		return true
+	case NextStepDecide:
+		return true
+	case NextStepKeep:
+		return true
+	case NextStepLook:
+		return true
+	case NextStepRead:
+		return true
+	case NextStepReceipt:
+		return true
+	case NextStepReference:
+		return true
+	case NextStepResume:
+		return true
+	case NextStepSend:
+		return true
+	case NextStepVerify:
 		return true
 	default:
 		return false
@@ -1143,24 +1320,6 @@ func (e Whom) Valid() bool {
 	}
 }
 
-// Defines values for Whose.
-const (
-	WhoseDesk Whose = "desk"
-	WhoseMine Whose = "mine"
-)
-
-// Valid indicates whether the value is a known member of the Whose enum.
-func (e Whose) Valid() bool {
-	switch e {
-	case WhoseDesk:
-		return true
-	case WhoseMine:
-		return true
-	default:
-		return false
-	}
-}
-
 // Defines values for ListAssetsParamsCover.
 const (
 	ListAssetsParamsCoverCovered    ListAssetsParamsCover = "covered"
@@ -1521,6 +1680,9 @@ type CaseChange struct {
 	Vendor *string `json:"vendor,omitempty"`
 }
 
+// CaseColumn defines model for CaseColumn.
+type CaseColumn string
+
 // CaseConsent defines model for CaseConsent.
 type CaseConsent struct {
 	Case    string  `json:"case"`
@@ -1534,6 +1696,24 @@ type CaseContact struct {
 	Name  string    `json:"name"`
 	Since time.Time `json:"since"`
 }
+
+// CaseExport defines model for CaseExport.
+type CaseExport struct {
+	// Columns All if left out
+	Columns *[]CaseColumn `json:"columns,omitempty"`
+
+	// Format csv if left out
+	Format *CaseExportFormat `json:"format,omitempty"`
+
+	// Notes The notes too
+	Notes *bool `json:"notes,omitempty"`
+
+	// Query What narrows and orders a list of cases; the parameters of the list of cases have the same names
+	Query *CaseQuery `json:"query,omitempty"`
+}
+
+// CaseExportFormat csv if left out
+type CaseExportFormat string
 
 // CaseKind defines model for CaseKind.
 type CaseKind string
@@ -1582,6 +1762,18 @@ type CaseLine struct {
 	WaitsOnWords *string `json:"waits_on_words,omitempty"`
 }
 
+// CaseNews defines model for CaseNews.
+type CaseNews struct {
+	Case     string `json:"case"`
+	Severity *int   `json:"severity,omitempty"`
+	State    State  `json:"state"`
+	Title    string `json:"title"`
+	Vendor   string `json:"vendor"`
+
+	// What What has happened, in words
+	What []string `json:"what"`
+}
+
 // CasePage defines model for CasePage.
 type CasePage struct {
 	AsOf  time.Time  `json:"as_of"`
@@ -1589,6 +1781,36 @@ type CasePage struct {
 
 	// Next Cursor of the next page
 	Next *string `json:"next,omitempty"`
+}
+
+// CaseQuery What narrows and orders a list of cases; the parameters of the list of cases have the same names
+type CaseQuery struct {
+	Account   *int64     `json:"account,omitempty"`
+	Asset     *int64     `json:"asset,omitempty"`
+	Contract  *int64     `json:"contract,omitempty"`
+	DueBefore *time.Time `json:"due_before,omitempty"`
+
+	// DueWithin In place of due_before, so many hours from now
+	DueWithin  *int        `json:"due_within,omitempty"`
+	Kind       *[]CaseKind `json:"kind,omitempty"`
+	Late       *bool       `json:"late,omitempty"`
+	Move       *Side       `json:"move,omitempty"`
+	NextBefore *time.Time  `json:"next_before,omitempty"`
+
+	// NextWithin In place of next_before, so many hours from now
+	NextWithin   *int           `json:"next_within,omitempty"`
+	NoReference  *bool          `json:"no_reference,omitempty"`
+	NotConfirmed *bool          `json:"not_confirmed,omitempty"`
+	Origin       *Origin        `json:"origin,omitempty"`
+	Person       *string        `json:"person,omitempty"`
+	Severity     *[]int         `json:"severity,omitempty"`
+	Sort         *CaseSort      `json:"sort,omitempty"`
+	State        *[]StateFilter `json:"state,omitempty"`
+	Unread       *bool          `json:"unread,omitempty"`
+	Unsorted     *bool          `json:"unsorted,omitempty"`
+	Vendor       *[]string      `json:"vendor,omitempty"`
+	Whose        *DeskPart      `json:"whose,omitempty"`
+	Words        *string        `json:"words,omitempty"`
 }
 
 // CaseSort defines model for CaseSort.
@@ -1989,6 +2211,28 @@ type DeskLink struct {
 	Version int64 `json:"version"`
 }
 
+// DeskPart defines model for DeskPart.
+type DeskPart string
+
+// Digest defines model for Digest.
+type Digest struct {
+	AsOf time.Time `json:"as_of"`
+	Due  []DueMark `json:"due"`
+
+	// Happened The most severe first
+	Happened []CaseNews `json:"happened"`
+	Held     []Held     `json:"held"`
+	Late     []DueMark  `json:"late"`
+
+	// More More has happened than is listed
+	More  bool      `json:"more"`
+	Since time.Time `json:"since"`
+	Until time.Time `json:"until"`
+
+	// Zone The desk's time zone
+	Zone string `json:"zone"`
+}
+
 // DraftLine defines model for DraftLine.
 type DraftLine struct {
 	ChangedAt    time.Time `json:"changed_at"`
@@ -1997,6 +2241,12 @@ type DraftLine struct {
 	SeverityWord *string   `json:"severity_word,omitempty"`
 	Title        string    `json:"title"`
 	Vendor       string    `json:"vendor"`
+}
+
+// DueMark defines model for DueMark.
+type DueMark struct {
+	Mark   Mark   `json:"mark"`
+	Vendor string `json:"vendor"`
 }
 
 // EarlierRequest defines model for EarlierRequest.
@@ -2372,6 +2622,19 @@ type GradeRequest struct {
 	Vendor   *string `json:"vendor,omitempty"`
 }
 
+// Held defines model for Held.
+type Held struct {
+	Late int `json:"late"`
+	Live int `json:"live"`
+
+	// Name Empty for cases without an owner
+	Name string `json:"name"`
+	OnUs int    `json:"on_us"`
+
+	// Severe Of severity 1 and 2
+	Severe int `json:"severe"`
+}
+
 // Hit defines model for Hit.
 type Hit struct {
 	// Detail The vendor
@@ -2432,6 +2695,40 @@ type HoursDefinition struct {
 
 // KeptAlong The dates that it keeps or answers, by their item; a message keeps only what we owe
 type KeptAlong = []string
+
+// Lane defines model for Lane.
+type Lane struct {
+	Closed []TimeSpan `json:"closed"`
+	Key    string     `json:"key"`
+
+	// LeftOut How many marks, farther from now, are left out
+	LeftOut int `json:"left_out"`
+
+	// Marks In order of time
+	Marks []Mark `json:"marks"`
+
+	// Open Whether its support hours are running now
+	Open bool `json:"open"`
+
+	// Until When that changes
+	Until  *time.Time `json:"until,omitempty"`
+	Vendor string     `json:"vendor"`
+	Zone   string     `json:"zone"`
+}
+
+// Lanes defines model for Lanes.
+type Lanes struct {
+	AsOf time.Time `json:"as_of"`
+	From time.Time `json:"from"`
+
+	// Idle How many vendors have nothing due
+	Idle  int       `json:"idle"`
+	Lanes []Lane    `json:"lanes"`
+	To    time.Time `json:"to"`
+
+	// Zone The desk's time zone
+	Zone string `json:"zone"`
+}
 
 // Level defines model for Level.
 type Level struct {
@@ -2503,6 +2800,17 @@ type MakerStatus struct {
 	Status string     `json:"status"`
 }
 
+// Mark defines model for Mark.
+type Mark struct {
+	At       time.Time `json:"at"`
+	Case     string    `json:"case"`
+	Owed     Side      `json:"owed"`
+	Severity int       `json:"severity"`
+	Standing Standing  `json:"standing"`
+	Title    string    `json:"title"`
+	What     string    `json:"what"`
+}
+
 // Me defines model for Me.
 type Me struct {
 	May    []string `json:"may"`
@@ -2540,7 +2848,8 @@ type NewCalendar struct {
 
 // NewCall defines model for NewCall.
 type NewCall struct {
-	At time.Time `json:"at"`
+	// At Now if left out
+	At *time.Time `json:"at,omitempty"`
 
 	// By How the vendor said it; phone if left out. Use email or portal for words that a person read there
 	By *NewCallBy `json:"by,omitempty"`
@@ -2754,6 +3063,28 @@ type NewVersion struct {
 	// From A local date, tomorrow at the earliest; tomorrow if left out
 	From *string `json:"from,omitempty"`
 }
+
+// NewView defines model for NewView.
+type NewView struct {
+	Columns *[]CaseColumn `json:"columns,omitempty"`
+
+	// Desk For the whole desk, not for you alone
+	Desk *bool  `json:"desk,omitempty"`
+	Name string `json:"name"`
+
+	// Query What narrows and orders a list of cases; the parameters of the list of cases have the same names
+	Query CaseQuery `json:"query"`
+}
+
+// NewWatch One of case, vendor and severity
+type NewWatch struct {
+	Case     *string `json:"case,omitempty"`
+	Severity *int    `json:"severity,omitempty"`
+	Vendor   *string `json:"vendor,omitempty"`
+}
+
+// NextStep defines model for NextStep.
+type NextStep string
 
 // Origin defines model for Origin.
 type Origin string
@@ -3597,6 +3928,12 @@ type Texts struct {
 // TextsContactBy How the vendor should reach us
 type TextsContactBy string
 
+// TimeSpan defines model for TimeSpan.
+type TimeSpan struct {
+	From time.Time `json:"from"`
+	To   time.Time `json:"to"`
+}
+
 // Today defines model for Today.
 type Today struct {
 	AsOf time.Time `json:"as_of"`
@@ -3614,11 +3951,26 @@ type Today struct {
 	Live  int         `json:"live"`
 
 	// Next Cursor of the next page
-	Next     *string `json:"next,omitempty"`
-	OnTheWay int     `json:"on_the_way"`
+	Next *string `json:"next,omitempty"`
+
+	// NoReference Live cases without the vendor's reference
+	NoReference int `json:"no_reference"`
+
+	// NotConfirmed Cases of which something was sent that the vendor has not confirmed in time
+	NotConfirmed int `json:"not_confirmed"`
+	OnTheWay     int `json:"on_the_way"`
+
+	// OnUs Live cases that wait on us
+	OnUs int `json:"on_us"`
 
 	// RotaGap The next time within a week that nobody is on the rota, while live cases need a contact round the clock
 	RotaGap *RotaGap `json:"rota_gap,omitempty"`
+
+	// Stopped Live cases of severity 1
+	Stopped int `json:"stopped"`
+
+	// ToSort Cases of which something could not be named yet; on the first page only
+	ToSort *int `json:"to_sort,omitempty"`
 
 	// Total How many lines there are in all
 	Total  int `json:"total"`
@@ -3630,13 +3982,17 @@ type Today struct {
 
 // TodayLine defines model for TodayLine.
 type TodayLine struct {
-	Case      CaseLine   `json:"case"`
-	Due       *time.Time `json:"due,omitempty"`
-	Pressure  float32    `json:"pressure"`
-	Standing  *Standing  `json:"standing,omitempty"`
-	Step      string     `json:"step"`
-	StepWords string     `json:"step_words"`
-	Why       string     `json:"why"`
+	Case CaseLine   `json:"case"`
+	Due  *time.Time `json:"due,omitempty"`
+
+	// Item The date that it is about, if it is about one
+	Item      *string   `json:"item,omitempty"`
+	ItemKind  *DateKind `json:"item_kind,omitempty"`
+	Pressure  float32   `json:"pressure"`
+	Standing  *Standing `json:"standing,omitempty"`
+	Step      NextStep  `json:"step"`
+	StepWords string    `json:"step_words"`
+	Why       string    `json:"why"`
 }
 
 // Token defines model for Token.
@@ -3804,6 +4160,25 @@ type Vendors struct {
 	Items []Vendor `json:"items"`
 }
 
+// View defines model for View.
+type View struct {
+	// Columns The usual ones if empty
+	Columns []CaseColumn `json:"columns"`
+
+	// Desk It is the desk's, not yours alone
+	Desk bool   `json:"desk"`
+	Id   int64  `json:"id"`
+	Name string `json:"name"`
+
+	// Query What narrows and orders a list of cases; the parameters of the list of cases have the same names
+	Query CaseQuery `json:"query"`
+}
+
+// Views defines model for Views.
+type Views struct {
+	Items []View `json:"items"`
+}
+
 // WantedFile defines model for WantedFile.
 type WantedFile struct {
 	// Due The vendor still waits for it
@@ -3827,6 +4202,23 @@ type WantedFile struct {
 	Where *string `json:"where,omitempty"`
 }
 
+// Watch One of case, vendor and severity
+type Watch struct {
+	Case     *string `json:"case,omitempty"`
+	Id       int64   `json:"id"`
+	Severity *int    `json:"severity,omitempty"`
+	Title    *string `json:"title,omitempty"`
+
+	// Vendor Its key
+	Vendor     *string `json:"vendor,omitempty"`
+	VendorName *string `json:"vendor_name,omitempty"`
+}
+
+// Watches defines model for Watches.
+type Watches struct {
+	Items []Watch `json:"items"`
+}
+
 // Way defines model for Way.
 type Way struct {
 	Address   string    `json:"address"`
@@ -3841,9 +4233,6 @@ type Way struct {
 
 // Whom On whom exactly a case waits; person is one whose consent is needed
 type Whom string
-
-// Whose defines model for Whose.
-type Whose string
 
 // Window defines model for Window.
 type Window struct {
@@ -3865,6 +4254,12 @@ type IfMatch = string
 
 // LinkId defines model for LinkId.
 type LinkId = int64
+
+// OfPerson defines model for OfPerson.
+type OfPerson = string
+
+// OfWhom defines model for OfWhom.
+type OfWhom = DeskPart
 
 // OutageId defines model for OutageId.
 type OutageId = int64
@@ -3978,7 +4373,12 @@ type ListCasesParams struct {
 	Kind     *[]CaseKind    `form:"kind,omitempty" json:"kind,omitempty"`
 	Severity *[]int         `form:"severity,omitempty" json:"severity,omitempty"`
 	Move     *Side          `form:"move,omitempty" json:"move,omitempty"`
-	Whose    *Whose         `form:"whose,omitempty" json:"whose,omitempty"`
+
+	// Whose Which cases: all, your own, those you watch, those of the vendors whose access list you are on, or a person's
+	Whose *OfWhom `form:"whose,omitempty" json:"whose,omitempty"`
+
+	// Person With whose=person, whose cases, by email address
+	Person *OfPerson `form:"person,omitempty" json:"person,omitempty"`
 
 	// Words Words of the title, a number or a reference
 	Words *string `form:"words,omitempty" json:"words,omitempty"`
@@ -3992,6 +4392,24 @@ type ListCasesParams struct {
 	// Contract Under this contract
 	Contract *int64 `form:"contract,omitempty" json:"contract,omitempty"`
 
+	// Late Something of it is late: a deadline or a date
+	Late *bool `form:"late,omitempty" json:"late,omitempty"`
+
+	// Unread The vendor has written and nobody has read it
+	Unread *bool `form:"unread,omitempty" json:"unread,omitempty"`
+
+	// NotConfirmed Something was sent that the vendor has not confirmed in time
+	NotConfirmed *bool `form:"not_confirmed,omitempty" json:"not_confirmed,omitempty"`
+
+	// NextBefore It asks for attention before then
+	NextBefore *time.Time `form:"next_before,omitempty" json:"next_before,omitempty"`
+
+	// DueBefore A deadline or a date of it is due before then
+	DueBefore *time.Time `form:"due_before,omitempty" json:"due_before,omitempty"`
+
+	// Origin Who opened it
+	Origin *Origin `form:"origin,omitempty" json:"origin,omitempty"`
+
 	// Unsorted Cases of which something could not be named yet
 	Unsorted *bool `form:"unsorted,omitempty" json:"unsorted,omitempty"`
 
@@ -4004,6 +4422,11 @@ type ListCasesParams struct {
 
 // OpenCaseParams defines parameters for OpenCase.
 type OpenCaseParams struct {
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
+// ExportCasesParams defines parameters for ExportCases.
+type ExportCasesParams struct {
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
 
@@ -4174,6 +4597,12 @@ type ChangeContractParams struct {
 	IfMatch *IfMatch `json:"If-Match,omitempty"`
 }
 
+// GetDigestParams defines parameters for GetDigest.
+type GetDigestParams struct {
+	// Since A day ago if left out; at most 31 days ago
+	Since *time.Time `form:"since,omitempty" json:"since,omitempty"`
+}
+
 // TakeOverCaseParams defines parameters for TakeOverCase.
 type TakeOverCaseParams struct {
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
@@ -4189,6 +4618,24 @@ type FindParams struct {
 // GradeParams defines parameters for Grade.
 type GradeParams struct {
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
+// GetLanesParams defines parameters for GetLanes.
+type GetLanesParams struct {
+	// Whose Which cases: all, your own, those you watch, those of the vendors whose access list you are on, or a person's
+	Whose *OfWhom `form:"whose,omitempty" json:"whose,omitempty"`
+
+	// Person With whose=person, whose cases, by email address
+	Person *OfPerson `form:"person,omitempty" json:"person,omitempty"`
+
+	// From Two days ago if left out
+	From *time.Time `form:"from,omitempty" json:"from,omitempty"`
+
+	// To In five days if left out; at most 40 days after from
+	To *time.Time `form:"to,omitempty" json:"to,omitempty"`
+
+	// Vendor Only this vendor
+	Vendor *string `form:"vendor,omitempty" json:"vendor,omitempty"`
 }
 
 // AddLinkParams defines parameters for AddLink.
@@ -4365,7 +4812,11 @@ type ImportTableParams struct {
 
 // GetTodayParams defines parameters for GetToday.
 type GetTodayParams struct {
-	Whose *Whose `form:"whose,omitempty" json:"whose,omitempty"`
+	// Whose Which cases: all, your own, those you watch, those of the vendors whose access list you are on, or a person's
+	Whose *OfWhom `form:"whose,omitempty" json:"whose,omitempty"`
+
+	// Person With whose=person, whose cases, by email address
+	Person *OfPerson `form:"person,omitempty" json:"person,omitempty"`
 
 	// Cursor Cursor of this page; left out for the first
 	Cursor *string `form:"cursor,omitempty" json:"cursor,omitempty"`
@@ -4402,6 +4853,16 @@ type ChangeVendorParams struct {
 	IfMatch *IfMatch `json:"If-Match,omitempty"`
 }
 
+// SaveViewParams defines parameters for SaveView.
+type SaveViewParams struct {
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
+// StartWatchingParams defines parameters for StartWatching.
+type StartWatchingParams struct {
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
 // WhomParams defines parameters for Whom.
 type WhomParams struct {
 	// Words What is wrong or needed, in a line
@@ -4428,6 +4889,9 @@ type AddCalendarVersionJSONRequestBody = NewVersion
 
 // OpenCaseJSONRequestBody defines body for OpenCase for application/json ContentType.
 type OpenCaseJSONRequestBody = NewCase
+
+// ExportCasesJSONRequestBody defines body for ExportCases for application/json ContentType.
+type ExportCasesJSONRequestBody = CaseExport
 
 // ChangeCaseApplicationMergePatchPlusJSONRequestBody defines body for ChangeCase for application/merge-patch+json ContentType.
 type ChangeCaseApplicationMergePatchPlusJSONRequestBody = CaseChange
@@ -4575,6 +5039,12 @@ type AddVendorJSONRequestBody = VendorFacts
 
 // ChangeVendorApplicationMergePatchPlusJSONRequestBody defines body for ChangeVendor for application/merge-patch+json ContentType.
 type ChangeVendorApplicationMergePatchPlusJSONRequestBody = VendorChange
+
+// SaveViewJSONRequestBody defines body for SaveView for application/json ContentType.
+type SaveViewJSONRequestBody = NewView
+
+// StartWatchingJSONRequestBody defines body for StartWatching for application/json ContentType.
+type StartWatchingJSONRequestBody = NewWatch
 
 // RequestEditorFn is the function signature for the RequestEditor callback function
 type RequestEditorFn func(ctx context.Context, req *http.Request) error
@@ -4801,6 +5271,24 @@ type ClientInterface interface {
 	//
 	// Corresponds with POST /cases (the `OpenCase` operationId).
 	OpenCase(ctx context.Context, params *OpenCaseParams, body OpenCaseJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ExportCasesWithBody Export the cases of a list
+	//
+	// All that the filters fit, as CSV (RFC 4180) or JSON, with the columns chosen. Times are RFC 3339 in UTC. Notes are in it only if asked for, and only for those who may read notes.
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with POST /cases-export (the `ExportCases` operationId).
+	ExportCasesWithBody(ctx context.Context, params *ExportCasesParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ExportCases Export the cases of a list
+	//
+	// All that the filters fit, as CSV (RFC 4180) or JSON, with the columns chosen. Times are RFC 3339 in UTC. Notes are in it only if asked for, and only for those who may read notes.
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with POST /cases-export (the `ExportCases` operationId).
+	ExportCases(ctx context.Context, params *ExportCasesParams, body ExportCasesJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// GetCase Show a case
 	//
@@ -5234,6 +5722,13 @@ type ClientInterface interface {
 	// Corresponds with PATCH /contracts/{id} (the `ChangeContract` operationId).
 	ChangeContractWithApplicationMergePatchPlusJSONBody(ctx context.Context, id ThingId, params *ChangeContractParams, body ChangeContractApplicationMergePatchPlusJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
+	// GetDigest Show what who comes on needs to know
+	//
+	// What has happened since a time, what is late, what falls due until noon of the next day at the desk, and who has what: for a change of shift, or once a day.
+	//
+	// Corresponds with GET /digest (the `GetDigest` operationId).
+	GetDigest(ctx context.Context, params *GetDigestParams, reqEditors ...RequestEditorFn) (*http.Response, error)
+
 	// StreamEvents Follow changes of cases
 	//
 	// Server-sent events. Each says that a case is at an entry; fetch it to see.
@@ -5279,6 +5774,13 @@ type ClientInterface interface {
 	//
 	// Corresponds with POST /grade (the `Grade` operationId).
 	Grade(ctx context.Context, params *GradeParams, body GradeJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// GetLanes Show what is due with each vendor
+	//
+	// Deadlines, dates and ends of parking of live cases, a lane for each vendor that has something due. What has been late since before the span is there too.
+	//
+	// Corresponds with GET /lanes (the `GetLanes` operationId).
+	GetLanes(ctx context.Context, params *GetLanesParams, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// ListLinks List links
 	//
@@ -5814,6 +6316,58 @@ type ClientInterface interface {
 	// Corresponds with GET /vendors/{vendor}/people (the `ListVendorPeople` operationId).
 	ListVendorPeople(ctx context.Context, vendor string, reqEditors ...RequestEditorFn) (*http.Response, error)
 
+	// ListViews List named views of the cases
+	//
+	// Corresponds with GET /views (the `ListViews` operationId).
+	ListViews(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// SaveViewWithBody Save a named view of the cases
+	//
+	// A view of the same name is replaced. The desk's views are kept by leads and administrators.
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with POST /views (the `SaveView` operationId).
+	SaveViewWithBody(ctx context.Context, params *SaveViewParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// SaveView Save a named view of the cases
+	//
+	// A view of the same name is replaced. The desk's views are kept by leads and administrators.
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with POST /views (the `SaveView` operationId).
+	SaveView(ctx context.Context, params *SaveViewParams, body SaveViewJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// DeleteView Delete a named view
+	//
+	// Corresponds with DELETE /views/{view} (the `DeleteView` operationId).
+	DeleteView(ctx context.Context, view int64, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ListWatches List what you watch
+	//
+	// Corresponds with GET /watches (the `ListWatches` operationId).
+	ListWatches(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// StartWatchingWithBody Watch a case, a vendor or a severity
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with POST /watches (the `StartWatching` operationId).
+	StartWatchingWithBody(ctx context.Context, params *StartWatchingParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// StartWatching Watch a case, a vendor or a severity
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with POST /watches (the `StartWatching` operationId).
+	StartWatching(ctx context.Context, params *StartWatchingParams, body StartWatchingJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// StopWatching Stop watching something
+	//
+	// Corresponds with DELETE /watches/{watch} (the `StopWatching` operationId).
+	StopWatching(ctx context.Context, watch int64, reqEditors ...RequestEditorFn) (*http.Response, error)
+
 	// Whom Say which vendors a matter may belong to
 	//
 	// Corresponds with GET /whom (the `Whom` operationId).
@@ -6202,6 +6756,44 @@ func (c *Client) OpenCaseWithBody(ctx context.Context, params *OpenCaseParams, c
 // Corresponds with POST /cases (the `OpenCase` operationId).
 func (c *Client) OpenCase(ctx context.Context, params *OpenCaseParams, body OpenCaseJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewOpenCaseRequest(c.Server, params, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ExportCasesWithBody Export the cases of a list
+//
+// All that the filters fit, as CSV (RFC 4180) or JSON, with the columns chosen. Times are RFC 3339 in UTC. Notes are in it only if asked for, and only for those who may read notes.
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with POST /cases-export (the `ExportCases` operationId).
+func (c *Client) ExportCasesWithBody(ctx context.Context, params *ExportCasesParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewExportCasesRequestWithBody(c.Server, params, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ExportCases Export the cases of a list
+//
+// All that the filters fit, as CSV (RFC 4180) or JSON, with the columns chosen. Times are RFC 3339 in UTC. Notes are in it only if asked for, and only for those who may read notes.
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with POST /cases-export (the `ExportCases` operationId).
+func (c *Client) ExportCases(ctx context.Context, params *ExportCasesParams, body ExportCasesJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewExportCasesRequest(c.Server, params, body)
 	if err != nil {
 		return nil, err
 	}
@@ -7224,6 +7816,23 @@ func (c *Client) ChangeContractWithApplicationMergePatchPlusJSONBody(ctx context
 	return c.Client.Do(req)
 }
 
+// GetDigest Show what who comes on needs to know
+//
+// What has happened since a time, what is late, what falls due until noon of the next day at the desk, and who has what: for a change of shift, or once a day.
+//
+// Corresponds with GET /digest (the `GetDigest` operationId).
+func (c *Client) GetDigest(ctx context.Context, params *GetDigestParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewGetDigestRequest(c.Server, params)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
 // StreamEvents Follow changes of cases
 //
 // Server-sent events. Each says that a case is at an entry; fetch it to see.
@@ -7320,6 +7929,23 @@ func (c *Client) GradeWithBody(ctx context.Context, params *GradeParams, content
 // Corresponds with POST /grade (the `Grade` operationId).
 func (c *Client) Grade(ctx context.Context, params *GradeParams, body GradeJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewGradeRequest(c.Server, params, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// GetLanes Show what is due with each vendor
+//
+// Deadlines, dates and ends of parking of live cases, a lane for each vendor that has something due. What has been late since before the span is there too.
+//
+// Corresponds with GET /lanes (the `GetLanes` operationId).
+func (c *Client) GetLanes(ctx context.Context, params *GetLanesParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewGetLanesRequest(c.Server, params)
 	if err != nil {
 		return nil, err
 	}
@@ -8644,6 +9270,138 @@ func (c *Client) ListVendorPeople(ctx context.Context, vendor string, reqEditors
 	return c.Client.Do(req)
 }
 
+// ListViews List named views of the cases
+//
+// Corresponds with GET /views (the `ListViews` operationId).
+func (c *Client) ListViews(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewListViewsRequest(c.Server)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// SaveViewWithBody Save a named view of the cases
+//
+// A view of the same name is replaced. The desk's views are kept by leads and administrators.
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with POST /views (the `SaveView` operationId).
+func (c *Client) SaveViewWithBody(ctx context.Context, params *SaveViewParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewSaveViewRequestWithBody(c.Server, params, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// SaveView Save a named view of the cases
+//
+// A view of the same name is replaced. The desk's views are kept by leads and administrators.
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with POST /views (the `SaveView` operationId).
+func (c *Client) SaveView(ctx context.Context, params *SaveViewParams, body SaveViewJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewSaveViewRequest(c.Server, params, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// DeleteView Delete a named view
+//
+// Corresponds with DELETE /views/{view} (the `DeleteView` operationId).
+func (c *Client) DeleteView(ctx context.Context, view int64, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewDeleteViewRequest(c.Server, view)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ListWatches List what you watch
+//
+// Corresponds with GET /watches (the `ListWatches` operationId).
+func (c *Client) ListWatches(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewListWatchesRequest(c.Server)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// StartWatchingWithBody Watch a case, a vendor or a severity
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with POST /watches (the `StartWatching` operationId).
+func (c *Client) StartWatchingWithBody(ctx context.Context, params *StartWatchingParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewStartWatchingRequestWithBody(c.Server, params, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// StartWatching Watch a case, a vendor or a severity
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with POST /watches (the `StartWatching` operationId).
+func (c *Client) StartWatching(ctx context.Context, params *StartWatchingParams, body StartWatchingJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewStartWatchingRequest(c.Server, params, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// StopWatching Stop watching something
+//
+// Corresponds with DELETE /watches/{watch} (the `StopWatching` operationId).
+func (c *Client) StopWatching(ctx context.Context, watch int64, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewStopWatchingRequest(c.Server, watch)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
 // Whom Say which vendors a matter may belong to
 //
 // Corresponds with GET /whom (the `Whom` operationId).
@@ -9611,6 +10369,18 @@ func NewListCasesRequest(server string, params *ListCasesParams) (*http.Request,
 
 		}
 
+		if params.Person != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "person", *params.Person, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
 		if params.Words != nil {
 
 			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "words", *params.Words, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
@@ -9650,6 +10420,78 @@ func NewListCasesRequest(server string, params *ListCasesParams) (*http.Request,
 		if params.Contract != nil {
 
 			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "contract", *params.Contract, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "integer", Format: "int64"}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Late != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "late", *params.Late, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "boolean", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Unread != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "unread", *params.Unread, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "boolean", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.NotConfirmed != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "not_confirmed", *params.NotConfirmed, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "boolean", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.NextBefore != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "next_before", *params.NextBefore, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: "date-time"}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.DueBefore != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "due_before", *params.DueBefore, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: "date-time"}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Origin != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "origin", *params.Origin, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
 				return nil, err
 			} else {
 				for _, qp := range strings.Split(queryFrag, "&") {
@@ -9754,6 +10596,61 @@ func NewOpenCaseRequestWithBody(server string, params *OpenCaseParams, contentTy
 	}
 
 	operationPath := fmt.Sprintf("/cases")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	if params != nil {
+
+		if params.IdempotencyKey != nil {
+			var headerParam0 string
+
+			headerParam0, err = runtime.StyleParamWithOptions("simple", false, "Idempotency-Key", *params.IdempotencyKey, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationHeader, Type: "string", Format: ""})
+			if err != nil {
+				return nil, err
+			}
+
+			req.Header.Set("Idempotency-Key", headerParam0)
+		}
+
+	}
+
+	return req, nil
+}
+
+// NewExportCasesRequest calls the generic ExportCases builder with application/json body
+func NewExportCasesRequest(server string, params *ExportCasesParams, body ExportCasesJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewExportCasesRequestWithBody(server, params, "application/json", bodyReader)
+}
+
+// NewExportCasesRequestWithBody constructs an http.Request for the ExportCases method, with any body, and a specified content type
+func NewExportCasesRequestWithBody(server string, params *ExportCasesParams, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/cases-export")
 	if operationPath[0] == '/' {
 		operationPath = "." + operationPath
 	}
@@ -11922,6 +12819,60 @@ func NewChangeContractRequestWithBody(server string, id ThingId, params *ChangeC
 	return req, nil
 }
 
+// NewGetDigestRequest constructs an http.Request for the GetDigest method
+func NewGetDigestRequest(server string, params *GetDigestParams) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/digest")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	if params != nil {
+		// queryValues collects non-styled parameters (passthrough, JSON)
+		// that are safe to round-trip through url.Values.Encode().
+		queryValues := queryURL.Query()
+		// rawQueryFragments collects pre-encoded query fragments from
+		// styled parameters, preserving literal commas as delimiters
+		// per the OpenAPI spec (e.g. "color=blue,black,brown").
+		var rawQueryFragments []string
+
+		if params.Since != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "since", *params.Since, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: "date-time"}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if encoded := queryValues.Encode(); encoded != "" {
+			rawQueryFragments = append(rawQueryFragments, encoded)
+		}
+		queryURL.RawQuery = strings.Join(rawQueryFragments, "&")
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
 // NewStreamEventsRequest constructs an http.Request for the StreamEvents method
 func NewStreamEventsRequest(server string) (*http.Request, error) {
 	var err error
@@ -12128,6 +13079,108 @@ func NewGradeRequestWithBody(server string, params *GradeParams, contentType str
 			req.Header.Set("Idempotency-Key", headerParam0)
 		}
 
+	}
+
+	return req, nil
+}
+
+// NewGetLanesRequest constructs an http.Request for the GetLanes method
+func NewGetLanesRequest(server string, params *GetLanesParams) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/lanes")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	if params != nil {
+		// queryValues collects non-styled parameters (passthrough, JSON)
+		// that are safe to round-trip through url.Values.Encode().
+		queryValues := queryURL.Query()
+		// rawQueryFragments collects pre-encoded query fragments from
+		// styled parameters, preserving literal commas as delimiters
+		// per the OpenAPI spec (e.g. "color=blue,black,brown").
+		var rawQueryFragments []string
+
+		if params.Whose != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "whose", *params.Whose, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Person != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "person", *params.Person, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.From != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "from", *params.From, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: "date-time"}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.To != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "to", *params.To, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: "date-time"}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Vendor != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "vendor", *params.Vendor, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if encoded := queryValues.Encode(); encoded != "" {
+			rawQueryFragments = append(rawQueryFragments, encoded)
+		}
+		queryURL.RawQuery = strings.Join(rawQueryFragments, "&")
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
 	}
 
 	return req, nil
@@ -14305,6 +15358,18 @@ func NewGetTodayRequest(server string, params *GetTodayParams) (*http.Request, e
 
 		}
 
+		if params.Person != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "person", *params.Person, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
 		if params.Cursor != nil {
 
 			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "cursor", *params.Cursor, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
@@ -14848,6 +15913,238 @@ func NewListVendorPeopleRequest(server string, vendor string) (*http.Request, er
 	return req, nil
 }
 
+// NewListViewsRequest constructs an http.Request for the ListViews method
+func NewListViewsRequest(server string) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/views")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewSaveViewRequest calls the generic SaveView builder with application/json body
+func NewSaveViewRequest(server string, params *SaveViewParams, body SaveViewJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewSaveViewRequestWithBody(server, params, "application/json", bodyReader)
+}
+
+// NewSaveViewRequestWithBody constructs an http.Request for the SaveView method, with any body, and a specified content type
+func NewSaveViewRequestWithBody(server string, params *SaveViewParams, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/views")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	if params != nil {
+
+		if params.IdempotencyKey != nil {
+			var headerParam0 string
+
+			headerParam0, err = runtime.StyleParamWithOptions("simple", false, "Idempotency-Key", *params.IdempotencyKey, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationHeader, Type: "string", Format: ""})
+			if err != nil {
+				return nil, err
+			}
+
+			req.Header.Set("Idempotency-Key", headerParam0)
+		}
+
+	}
+
+	return req, nil
+}
+
+// NewDeleteViewRequest constructs an http.Request for the DeleteView method
+func NewDeleteViewRequest(server string, view int64) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "view", view, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/views/%s", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodDelete, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewListWatchesRequest constructs an http.Request for the ListWatches method
+func NewListWatchesRequest(server string) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/watches")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewStartWatchingRequest calls the generic StartWatching builder with application/json body
+func NewStartWatchingRequest(server string, params *StartWatchingParams, body StartWatchingJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewStartWatchingRequestWithBody(server, params, "application/json", bodyReader)
+}
+
+// NewStartWatchingRequestWithBody constructs an http.Request for the StartWatching method, with any body, and a specified content type
+func NewStartWatchingRequestWithBody(server string, params *StartWatchingParams, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/watches")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	if params != nil {
+
+		if params.IdempotencyKey != nil {
+			var headerParam0 string
+
+			headerParam0, err = runtime.StyleParamWithOptions("simple", false, "Idempotency-Key", *params.IdempotencyKey, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationHeader, Type: "string", Format: ""})
+			if err != nil {
+				return nil, err
+			}
+
+			req.Header.Set("Idempotency-Key", headerParam0)
+		}
+
+	}
+
+	return req, nil
+}
+
+// NewStopWatchingRequest constructs an http.Request for the StopWatching method
+func NewStopWatchingRequest(server string, watch int64) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "watch", watch, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/watches/%s", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodDelete, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
 // NewWhomRequest constructs an http.Request for the Whom method
 func NewWhomRequest(server string, params *WhomParams) (*http.Request, error) {
 	var err error
@@ -15113,6 +16410,24 @@ type ClientWithResponsesInterface interface {
 	//
 	// Corresponds with POST /cases (the `OpenCase` operationId).
 	OpenCaseWithResponse(ctx context.Context, params *OpenCaseParams, body OpenCaseJSONRequestBody, reqEditors ...RequestEditorFn) (*OpenCaseResponse, error)
+
+	// ExportCasesWithBodyWithResponse Export the cases of a list
+	//
+	// All that the filters fit, as CSV (RFC 4180) or JSON, with the columns chosen. Times are RFC 3339 in UTC. Notes are in it only if asked for, and only for those who may read notes.
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /cases-export (the `ExportCases` operationId).
+	ExportCasesWithBodyWithResponse(ctx context.Context, params *ExportCasesParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*ExportCasesResponse, error)
+
+	// ExportCasesWithResponse Export the cases of a list
+	//
+	// All that the filters fit, as CSV (RFC 4180) or JSON, with the columns chosen. Times are RFC 3339 in UTC. Notes are in it only if asked for, and only for those who may read notes.
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /cases-export (the `ExportCases` operationId).
+	ExportCasesWithResponse(ctx context.Context, params *ExportCasesParams, body ExportCasesJSONRequestBody, reqEditors ...RequestEditorFn) (*ExportCasesResponse, error)
 
 	// GetCaseWithResponse Show a case
 	//
@@ -15570,6 +16885,15 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with PATCH /contracts/{id} (the `ChangeContract` operationId).
 	ChangeContractWithApplicationMergePatchPlusJSONBodyWithResponse(ctx context.Context, id ThingId, params *ChangeContractParams, body ChangeContractApplicationMergePatchPlusJSONRequestBody, reqEditors ...RequestEditorFn) (*ChangeContractResponse, error)
 
+	// GetDigestWithResponse Show what who comes on needs to know
+	//
+	// What has happened since a time, what is late, what falls due until noon of the next day at the desk, and who has what: for a change of shift, or once a day.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /digest (the `GetDigest` operationId).
+	GetDigestWithResponse(ctx context.Context, params *GetDigestParams, reqEditors ...RequestEditorFn) (*GetDigestResponse, error)
+
 	// StreamEventsWithResponse Follow changes of cases
 	//
 	// Server-sent events. Each says that a case is at an entry; fetch it to see.
@@ -15619,6 +16943,15 @@ type ClientWithResponsesInterface interface {
 	//
 	// Corresponds with POST /grade (the `Grade` operationId).
 	GradeWithResponse(ctx context.Context, params *GradeParams, body GradeJSONRequestBody, reqEditors ...RequestEditorFn) (*GradeResponse, error)
+
+	// GetLanesWithResponse Show what is due with each vendor
+	//
+	// Deadlines, dates and ends of parking of live cases, a lane for each vendor that has something due. What has been late since before the span is there too.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /lanes (the `GetLanes` operationId).
+	GetLanesWithResponse(ctx context.Context, params *GetLanesParams, reqEditors ...RequestEditorFn) (*GetLanesResponse, error)
 
 	// ListLinksWithResponse List links
 	//
@@ -16211,6 +17544,66 @@ type ClientWithResponsesInterface interface {
 	//
 	// Corresponds with GET /vendors/{vendor}/people (the `ListVendorPeople` operationId).
 	ListVendorPeopleWithResponse(ctx context.Context, vendor string, reqEditors ...RequestEditorFn) (*ListVendorPeopleResponse, error)
+
+	// ListViewsWithResponse List named views of the cases
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /views (the `ListViews` operationId).
+	ListViewsWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*ListViewsResponse, error)
+
+	// SaveViewWithBodyWithResponse Save a named view of the cases
+	//
+	// A view of the same name is replaced. The desk's views are kept by leads and administrators.
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /views (the `SaveView` operationId).
+	SaveViewWithBodyWithResponse(ctx context.Context, params *SaveViewParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*SaveViewResponse, error)
+
+	// SaveViewWithResponse Save a named view of the cases
+	//
+	// A view of the same name is replaced. The desk's views are kept by leads and administrators.
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /views (the `SaveView` operationId).
+	SaveViewWithResponse(ctx context.Context, params *SaveViewParams, body SaveViewJSONRequestBody, reqEditors ...RequestEditorFn) (*SaveViewResponse, error)
+
+	// DeleteViewWithResponse Delete a named view
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with DELETE /views/{view} (the `DeleteView` operationId).
+	DeleteViewWithResponse(ctx context.Context, view int64, reqEditors ...RequestEditorFn) (*DeleteViewResponse, error)
+
+	// ListWatchesWithResponse List what you watch
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /watches (the `ListWatches` operationId).
+	ListWatchesWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*ListWatchesResponse, error)
+
+	// StartWatchingWithBodyWithResponse Watch a case, a vendor or a severity
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /watches (the `StartWatching` operationId).
+	StartWatchingWithBodyWithResponse(ctx context.Context, params *StartWatchingParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*StartWatchingResponse, error)
+
+	// StartWatchingWithResponse Watch a case, a vendor or a severity
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /watches (the `StartWatching` operationId).
+	StartWatchingWithResponse(ctx context.Context, params *StartWatchingParams, body StartWatchingJSONRequestBody, reqEditors ...RequestEditorFn) (*StartWatchingResponse, error)
+
+	// StopWatchingWithResponse Stop watching something
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with DELETE /watches/{watch} (the `StopWatching` operationId).
+	StopWatchingWithResponse(ctx context.Context, watch int64, reqEditors ...RequestEditorFn) (*StopWatchingResponse, error)
 
 	// WhomWithResponse Say which vendors a matter may belong to
 	//
@@ -17061,6 +18454,54 @@ func (r OpenCaseResponse) StatusCode() int {
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
 func (r OpenCaseResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type ExportCasesResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *[]map[string]interface{}
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ExportCasesResponse) GetJSON200() *[]map[string]interface{} {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ExportCasesResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ExportCasesResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ExportCasesResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ExportCasesResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ExportCasesResponse) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
@@ -18791,6 +20232,54 @@ func (r ChangeContractResponse) ContentType() string {
 	return ""
 }
 
+type GetDigestResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *Digest
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r GetDigestResponse) GetJSON200() *Digest {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r GetDigestResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r GetDigestResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r GetDigestResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r GetDigestResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r GetDigestResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
 type StreamEventsResponse struct {
 	Body         []byte
 	HTTPResponse *http.Response
@@ -18977,6 +20466,54 @@ func (r GradeResponse) StatusCode() int {
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
 func (r GradeResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type GetLanesResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *Lanes
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r GetLanesResponse) GetJSON200() *Lanes {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r GetLanesResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r GetLanesResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r GetLanesResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r GetLanesResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r GetLanesResponse) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
@@ -21577,6 +23114,280 @@ func (r ListVendorPeopleResponse) ContentType() string {
 	return ""
 }
 
+type ListViewsResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *Views
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ListViewsResponse) GetJSON200() *Views {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ListViewsResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ListViewsResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ListViewsResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ListViewsResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ListViewsResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type SaveViewResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *View
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r SaveViewResponse) GetJSON200() *View {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r SaveViewResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r SaveViewResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r SaveViewResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r SaveViewResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r SaveViewResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type DeleteViewResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r DeleteViewResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r DeleteViewResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r DeleteViewResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r DeleteViewResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r DeleteViewResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type ListWatchesResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *Watches
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ListWatchesResponse) GetJSON200() *Watches {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ListWatchesResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ListWatchesResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ListWatchesResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ListWatchesResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ListWatchesResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type StartWatchingResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *Watches
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r StartWatchingResponse) GetJSON200() *Watches {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r StartWatchingResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r StartWatchingResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r StartWatchingResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r StartWatchingResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r StartWatchingResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type StopWatchingResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r StopWatchingResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r StopWatchingResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r StopWatchingResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r StopWatchingResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r StopWatchingResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
 type WhomResponse struct {
 	Body         []byte
 	HTTPResponse *http.Response
@@ -21939,6 +23750,36 @@ func (c *ClientWithResponses) OpenCaseWithResponse(ctx context.Context, params *
 		return nil, err
 	}
 	return ParseOpenCaseResponse(rsp)
+}
+
+// ExportCasesWithBodyWithResponse Export the cases of a list
+//
+// All that the filters fit, as CSV (RFC 4180) or JSON, with the columns chosen. Times are RFC 3339 in UTC. Notes are in it only if asked for, and only for those who may read notes.
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /cases-export (the `ExportCases` operationId).
+func (c *ClientWithResponses) ExportCasesWithBodyWithResponse(ctx context.Context, params *ExportCasesParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*ExportCasesResponse, error) {
+	rsp, err := c.ExportCasesWithBody(ctx, params, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseExportCasesResponse(rsp)
+}
+
+// ExportCasesWithResponse Export the cases of a list
+//
+// All that the filters fit, as CSV (RFC 4180) or JSON, with the columns chosen. Times are RFC 3339 in UTC. Notes are in it only if asked for, and only for those who may read notes.
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /cases-export (the `ExportCases` operationId).
+func (c *ClientWithResponses) ExportCasesWithResponse(ctx context.Context, params *ExportCasesParams, body ExportCasesJSONRequestBody, reqEditors ...RequestEditorFn) (*ExportCasesResponse, error) {
+	rsp, err := c.ExportCases(ctx, params, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseExportCasesResponse(rsp)
 }
 
 // GetCaseWithResponse Show a case
@@ -22745,6 +24586,21 @@ func (c *ClientWithResponses) ChangeContractWithApplicationMergePatchPlusJSONBod
 	return ParseChangeContractResponse(rsp)
 }
 
+// GetDigestWithResponse Show what who comes on needs to know
+//
+// What has happened since a time, what is late, what falls due until noon of the next day at the desk, and who has what: for a change of shift, or once a day.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /digest (the `GetDigest` operationId).
+func (c *ClientWithResponses) GetDigestWithResponse(ctx context.Context, params *GetDigestParams, reqEditors ...RequestEditorFn) (*GetDigestResponse, error) {
+	rsp, err := c.GetDigest(ctx, params, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseGetDigestResponse(rsp)
+}
+
 // StreamEventsWithResponse Follow changes of cases
 //
 // Server-sent events. Each says that a case is at an entry; fetch it to see.
@@ -22829,6 +24685,21 @@ func (c *ClientWithResponses) GradeWithResponse(ctx context.Context, params *Gra
 		return nil, err
 	}
 	return ParseGradeResponse(rsp)
+}
+
+// GetLanesWithResponse Show what is due with each vendor
+//
+// Deadlines, dates and ends of parking of live cases, a lane for each vendor that has something due. What has been late since before the span is there too.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /lanes (the `GetLanes` operationId).
+func (c *ClientWithResponses) GetLanesWithResponse(ctx context.Context, params *GetLanesParams, reqEditors ...RequestEditorFn) (*GetLanesResponse, error) {
+	rsp, err := c.GetLanes(ctx, params, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseGetLanesResponse(rsp)
 }
 
 // ListLinksWithResponse List links
@@ -23891,6 +25762,114 @@ func (c *ClientWithResponses) ListVendorPeopleWithResponse(ctx context.Context, 
 	return ParseListVendorPeopleResponse(rsp)
 }
 
+// ListViewsWithResponse List named views of the cases
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /views (the `ListViews` operationId).
+func (c *ClientWithResponses) ListViewsWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*ListViewsResponse, error) {
+	rsp, err := c.ListViews(ctx, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseListViewsResponse(rsp)
+}
+
+// SaveViewWithBodyWithResponse Save a named view of the cases
+//
+// A view of the same name is replaced. The desk's views are kept by leads and administrators.
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /views (the `SaveView` operationId).
+func (c *ClientWithResponses) SaveViewWithBodyWithResponse(ctx context.Context, params *SaveViewParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*SaveViewResponse, error) {
+	rsp, err := c.SaveViewWithBody(ctx, params, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseSaveViewResponse(rsp)
+}
+
+// SaveViewWithResponse Save a named view of the cases
+//
+// A view of the same name is replaced. The desk's views are kept by leads and administrators.
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /views (the `SaveView` operationId).
+func (c *ClientWithResponses) SaveViewWithResponse(ctx context.Context, params *SaveViewParams, body SaveViewJSONRequestBody, reqEditors ...RequestEditorFn) (*SaveViewResponse, error) {
+	rsp, err := c.SaveView(ctx, params, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseSaveViewResponse(rsp)
+}
+
+// DeleteViewWithResponse Delete a named view
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with DELETE /views/{view} (the `DeleteView` operationId).
+func (c *ClientWithResponses) DeleteViewWithResponse(ctx context.Context, view int64, reqEditors ...RequestEditorFn) (*DeleteViewResponse, error) {
+	rsp, err := c.DeleteView(ctx, view, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseDeleteViewResponse(rsp)
+}
+
+// ListWatchesWithResponse List what you watch
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /watches (the `ListWatches` operationId).
+func (c *ClientWithResponses) ListWatchesWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*ListWatchesResponse, error) {
+	rsp, err := c.ListWatches(ctx, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseListWatchesResponse(rsp)
+}
+
+// StartWatchingWithBodyWithResponse Watch a case, a vendor or a severity
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /watches (the `StartWatching` operationId).
+func (c *ClientWithResponses) StartWatchingWithBodyWithResponse(ctx context.Context, params *StartWatchingParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*StartWatchingResponse, error) {
+	rsp, err := c.StartWatchingWithBody(ctx, params, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseStartWatchingResponse(rsp)
+}
+
+// StartWatchingWithResponse Watch a case, a vendor or a severity
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /watches (the `StartWatching` operationId).
+func (c *ClientWithResponses) StartWatchingWithResponse(ctx context.Context, params *StartWatchingParams, body StartWatchingJSONRequestBody, reqEditors ...RequestEditorFn) (*StartWatchingResponse, error) {
+	rsp, err := c.StartWatching(ctx, params, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseStartWatchingResponse(rsp)
+}
+
+// StopWatchingWithResponse Stop watching something
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with DELETE /watches/{watch} (the `StopWatching` operationId).
+func (c *ClientWithResponses) StopWatchingWithResponse(ctx context.Context, watch int64, reqEditors ...RequestEditorFn) (*StopWatchingResponse, error) {
+	rsp, err := c.StopWatching(ctx, watch, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseStopWatchingResponse(rsp)
+}
+
 // WhomWithResponse Say which vendors a matter may belong to
 //
 // Returns a wrapper object for the known response body format(s).
@@ -24560,6 +26539,42 @@ func ParseOpenCaseResponse(rsp *http.Response) (*OpenCaseResponse, error) {
 			headers.Location = &value
 		}
 		response.Headers201 = &headers
+	}
+
+	return response, nil
+}
+
+// ParseExportCasesResponse parses an HTTP response from a ExportCasesWithResponse call
+func ParseExportCasesResponse(rsp *http.Response) (*ExportCasesResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ExportCasesResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest []map[string]interface{}
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	case rsp.StatusCode == 200:
+		// Content-type (text/csv) unsupported
+
 	}
 
 	return response, nil
@@ -25851,6 +27866,39 @@ func ParseChangeContractResponse(rsp *http.Response) (*ChangeContractResponse, e
 	return response, nil
 }
 
+// ParseGetDigestResponse parses an HTTP response from a GetDigestWithResponse call
+func ParseGetDigestResponse(rsp *http.Response) (*GetDigestResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &GetDigestResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest Digest
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
 // ParseStreamEventsResponse parses an HTTP response from a StreamEventsWithResponse call
 func ParseStreamEventsResponse(rsp *http.Response) (*StreamEventsResponse, error) {
 	bodyBytes, err := io.ReadAll(rsp.Body)
@@ -25972,6 +28020,39 @@ func ParseGradeResponse(rsp *http.Response) (*GradeResponse, error) {
 	switch {
 	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
 		var dest Grade
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseGetLanesResponse parses an HTTP response from a GetLanesWithResponse call
+func ParseGetLanesResponse(rsp *http.Response) (*GetLanesResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &GetLanesResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest Lanes
 		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
 			return nil, err
 		}
@@ -27860,6 +29941,196 @@ func ParseListVendorPeopleResponse(rsp *http.Response) (*ListVendorPeopleRespons
 	}
 
 	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseListViewsResponse parses an HTTP response from a ListViewsWithResponse call
+func ParseListViewsResponse(rsp *http.Response) (*ListViewsResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ListViewsResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest Views
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseSaveViewResponse parses an HTTP response from a SaveViewWithResponse call
+func ParseSaveViewResponse(rsp *http.Response) (*SaveViewResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &SaveViewResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest View
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseDeleteViewResponse parses an HTTP response from a DeleteViewWithResponse call
+func ParseDeleteViewResponse(rsp *http.Response) (*DeleteViewResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &DeleteViewResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case rsp.StatusCode == 204:
+		break // No content-type
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseListWatchesResponse parses an HTTP response from a ListWatchesWithResponse call
+func ParseListWatchesResponse(rsp *http.Response) (*ListWatchesResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ListWatchesResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest Watches
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseStartWatchingResponse parses an HTTP response from a StartWatchingWithResponse call
+func ParseStartWatchingResponse(rsp *http.Response) (*StartWatchingResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &StartWatchingResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest Watches
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseStopWatchingResponse parses an HTTP response from a StopWatchingWithResponse call
+func ParseStopWatchingResponse(rsp *http.Response) (*StopWatchingResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &StopWatchingResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case rsp.StatusCode == 204:
+		break // No content-type
+
 	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
 		var dest Problem
 		if err := json.Unmarshal(bodyBytes, &dest); err != nil {

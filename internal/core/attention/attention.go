@@ -48,6 +48,7 @@ type Clock struct {
 
 // Item is a dated item: a promise, a follow-up, a return from parking, the quiet limit.
 type Item struct {
+	Name string // of a dated item of the record
 	// Kind and Owed are those of a dated item of the record; empty for the other dates of a case.
 	Kind deadline.ItemKind
 	Owed deadline.Side
@@ -89,8 +90,9 @@ type Line struct {
 	Over     int64             // covered seconds that it is late
 	Due      int64
 	HasDue   bool
-	// Item is the kind of the dated item that it is about; empty else.
+	// Item is the kind of the dated item that it is about, and Name its name on its case; empty else.
 	Item deadline.ItemKind
+	Name string
 
 	said string // the reason, where it is not a clock
 }
@@ -103,6 +105,10 @@ func (l Line) Why() string {
 	switch {
 	case l.Item == dated.Receipt && l.Standing == deadline.Late:
 		return fmt.Sprintf("No receipt, late by %s: did it arrive?", Span(l.Over))
+	case l.Item == dated.Closing && l.Standing == deadline.Late:
+		return "The vendor may have closed it by now: it has not heard from us"
+	case l.Item == dated.Closing:
+		return l.said
 	case l.Item != "" && l.Standing == deadline.Late && l.Over >= 60:
 		return fmt.Sprintf("%s late by %s: %s", words.Dated.Of(string(l.Item)), Span(l.Over), l.said)
 	case l.Item != "" && l.Standing == deadline.Late:
@@ -170,7 +176,8 @@ func Of(c Case) (best Line, ok bool) {
 		if i.Kind != "" {
 			step = StepFor(i.Kind, i.Owed, late, verifying)
 		}
-		consider(Line{said: i.What, Step: step, Standing: i.Standing, Due: i.Due, HasDue: true, Item: i.Kind, Over: i.Over},
+		consider(Line{said: i.What, Step: step, Standing: i.Standing, Due: i.Due, HasDue: true, Item: i.Kind, Name: i.Name,
+			Over: i.Over},
 			urgency)
 	}
 	return best, ok

@@ -49,23 +49,33 @@ var Labels = map[string]Set{
 	"NextStep":           NextSteps,
 	"Contract.on_change": OnChange, "Contract.while_ours": WhileOurs, "SecretFacts.kind": SecretKinds,
 	"SecretUse.act": SecretActs, "StatusWord.state": StatusStates, "Access.may": Rights, "FormField.type": FieldTypes,
-	"FormField.from": Sources, "CaseSort": Sorts, "Whose": Whose, "Platform.supported": Supported,
+	"FormField.from": Sources, "CaseSort": Sorts, "Platform.supported": Supported,
 	"Allowance.unit": Units, "Severity": Severities, "ContractCover": ContractCovers, "Texts": Parts,
 	"Origin": Origins, "ReferenceOwner": ReferenceOwners, "ReferenceRole": ReferenceRoles,
 	"Texts.contact_by": ContactWays, "ConsentKind": ConsentKinds,
-	"DateKind": Dated, "SetDateKind": SetDates, "Whom": Whoms, "DateEnd.how": DateEnds,
+	"DateKind": Dated, "SetDateKind": SetDates, "DeskPart": DeskParts,
+	"CaseColumn": CaseColumns, "CaseExport.format": Formats, "Whom": Whoms, "DateEnd.how": DateEnds,
 	"ChannelLimit.letters": Letters, "FindingLevel": FindingLevels, "FindingKind": FindingKinds,
 }
 
 // The sets.
 var (
-	Sides  = Set{{"ours", "us"}, {"theirs", "vendor"}}
-	Whose  = Set{{"desk", "Whole desk"}, {"mine", "Mine"}}
+	Sides       = Set{{"ours", "us"}, {"theirs", "vendor"}}
+	Whose       = Set{{"desk", "Whole desk"}, {"mine", "Mine"}}
+	CaseColumns = Set{{"case", "Case"}, {"title", "Title"}, {"vendor", "Vendor"}, {"reference", "Vendor ref"},
+		{"kind", "Kind"}, {"state", "State"}, {"severity", "Severity"}, {"level", "Vendor level"},
+		{"waiting", "Waiting on"}, {"waiting_since", "Waiting since"}, {"standing", "Standing"}, {"deadline", "Deadline"},
+		{"due", "Due"}, {"next", "Next"}, {"owner", "Owner"}, {"new", "New"}, {"unread", "Unread"},
+		{"summary", "Where it stands"}, {"opened", "Opened"}, {"changed", "Last changed"},
+		{"last_vendor_reply", "Last vendor reply"}, {"parked_until", "Parked until"}}
+	Formats   = Set{{"csv", "CSV"}, {"json", "JSON"}}
+	DeskParts = Set{{"desk", "Whole desk"}, {"mine", "Mine"}, {"watched", "Watched"}, {"access", "My vendors"},
+		{"person", "A colleague’s"}}
 	States = Set{{"live", "Live"}, {"draft", "Draft"}, {"filed", "Filed"}, {"open", "Open"},
 		{"fix-offered", "Fix offered"},
 		{"resolved", "Resolved"}, {"closed", "Closed"}, {"withdrawn", "Withdrawn"}}
 	Sorts = Set{{"newest", "Newest first"}, {"oldest", "Oldest first"}, {"severity", "Most severe first"},
-		{"changed", "Last changed first"}}
+		{"changed", "Last changed first"}, {"next", "Next first"}}
 	Origins         = Set{{"us", "Us"}, {"vendor", "Vendor"}, {"partner", "Partner"}, {"colleague", "Colleague"}}
 	ReferenceOwners = Set{{"vendor", "Vendor reference"}, {"ours", "Our ticket"}, {"reseller", "Reseller reference"},
 		{"other-vendor", "Reference of another vendor"}, {"upload", "Upload number"}}

@@ -53,7 +53,7 @@ func itemRows(caseID int64, items *dated.Machine, history []casesdb.EffectRow) [
 			row.Details.V.Take(s.Details)
 		}
 		if x.Kind == dated.Closing {
-			row.Words = "The vendor closes the case if it hears nothing from us"
+			row.Words = "The vendor closes it unless it hears from us"
 		}
 		for _, n := range more[x.Name] {
 			if n > x.StartEntry && (x.Outcome == deadline.Live || n < x.EndEntry) {

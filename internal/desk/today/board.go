@@ -16,6 +16,7 @@ import (
 	"roundhouse.example/internal/core/attention"
 	"roundhouse.example/internal/core/calendar"
 	"roundhouse.example/internal/core/casework"
+	"roundhouse.example/internal/core/dated"
 	"roundhouse.example/internal/core/deadline"
 	"roundhouse.example/internal/core/words"
 	"roundhouse.example/internal/desk/hours"
@@ -253,8 +254,13 @@ func (v boardView) of(g access.Grant) boardView {
 	return v
 }
 
-// Sums are how a desk, or one person's part of it, stands.
-type Sums struct{ Late, DueSoon, Unread, OnTheWay, Live, Lines int }
+// Sums are how a desk, or one person's part of it, stands: counts of cases.
+type Sums struct {
+	Late, DueSoon, Unread, OnTheWay, Live, Lines int
+	// OnUs are live cases that wait on us, Stopped those of severity 1, NoReference those without the vendor's number,
+	// NotConfirmed those of which something has left that the vendor has not confirmed in time.
+	OnUs, Stopped, NoReference, NotConfirmed int
+}
 
 // place is where a line of Today is in its order.
 type place struct {
@@ -266,12 +272,12 @@ type place struct {
 const partSize = 2000
 
 // foremost are the first lines of a board after a place, in order, with the sums of all of
-// it; owner 0 is everybody. A large board is looked through by several processors at once.
-func (v boardView) foremost(now int64, ours *calendar.Calendar, owner int64, after *attention.Line,
+// it; only what a part of the desk has, if there is one. A large board is looked through by several processors at once.
+func (v boardView) foremost(now int64, ours *calendar.Calendar, only keeps, after *attention.Line,
 	most int) (lines []place, sums Sums) {
 	n := min(runtime.GOMAXPROCS(0), 8, len(v.list)/partSize)
 	if n < 2 {
-		return v.foremostOf(now, ours, owner, after, most)
+		return v.foremostOf(now, ours, only, after, most)
 	}
 	type part struct {
 		lines []place
@@ -282,7 +288,7 @@ func (v boardView) foremost(now int64, ours *calendar.Calendar, owner int64, aft
 	for i := range parts {
 		some := v
 		some.list = v.list[i*len(v.list)/n : (i+1)*len(v.list)/n]
-		all.Go(func() { parts[i].lines, parts[i].sums = some.foremostOf(now, ours, owner, after, most) })
+		all.Go(func() { parts[i].lines, parts[i].sums = some.foremostOf(now, ours, only, after, most) })
 	}
 	all.Wait()
 	for _, p := range parts {
@@ -294,23 +300,22 @@ func (v boardView) foremost(now int64, ours *calendar.Calendar, owner int64, aft
 }
 
 func (s *Sums) add(o Sums) {
-	s.Late += o.Late
-	s.DueSoon += o.DueSoon
-	s.Unread += o.Unread
-	s.OnTheWay += o.OnTheWay
-	s.Live += o.Live
-	s.Lines += o.Lines
+	for _, x := range []struct{ to, n *int }{{&s.Late, &o.Late}, {&s.DueSoon, &o.DueSoon}, {&s.Unread, &o.Unread},
+		{&s.OnTheWay, &o.OnTheWay}, {&s.Live, &o.Live}, {&s.Lines, &o.Lines}, {&s.OnUs, &o.OnUs}, {&s.Stopped, &o.Stopped},
+		{&s.NoReference, &o.NoReference}, {&s.NotConfirmed, &o.NotConfirmed}} {
+		*x.to += *x.n
+	}
 }
 
-func (v boardView) foremostOf(now int64, ours *calendar.Calendar, owner int64, after *attention.Line,
+func (v boardView) foremostOf(now int64, ours *calendar.Calendar, only keeps, after *attention.Line,
 	most int) (lines []place, sums Sums) {
 	var room attention.Case
 	for _, c := range v.list {
-		if owner != 0 && (c.OwnerID == nil || *c.OwnerID != owner) {
+		if only != nil && !only(c) {
 			continue
 		}
 		standing := c.ask(now, v.calendars, ours, &room)
-		sums.count(c, standing)
+		sums.count(c, standing, &room)
 		l, ok := attention.Of(room)
 		if !ok {
 			continue
@@ -331,21 +336,26 @@ func (v boardView) foremostOf(now int64, ours *calendar.Calendar, owner int64, a
 	return lines, sums
 }
 
-func (s *Sums) count(c *pressed, standing deadline.Standing) {
-	switch standing {
-	case deadline.Late:
-		s.Late++
-	case deadline.DueSoon:
-		s.DueSoon++
+func (s *Sums) count(c *pressed, standing deadline.Standing, room *attention.Case) {
+	late, soon := standing == deadline.Late, standing == deadline.DueSoon
+	for i := range room.Items {
+		x := &room.Items[i]
+		late, soon = late || x.Standing == deadline.Late, soon || x.Standing == deadline.DueSoon
+		if x.Kind == dated.Receipt && x.Standing == deadline.Late {
+			s.NotConfirmed++
+			break
+		}
 	}
-	if c.live {
-		s.Live++
-	}
-	if c.Unread > 0 {
-		s.Unread++
-	}
-	if c.deliveries > 0 {
-		s.OnTheWay++
+	for _, x := range []struct {
+		is bool
+		n  *int
+	}{{late, &s.Late}, {soon && !late, &s.DueSoon}, {c.live, &s.Live}, {c.Unread > 0, &s.Unread},
+		{c.deliveries > 0, &s.OnTheWay}, {c.Unnumbered, &s.NoReference},
+		{c.live && c.Severity != nil && *c.Severity == 1, &s.Stopped},
+		{c.live && c.Move != nil && *c.Move == deadline.Ours, &s.OnUs}} {
+		if x.is {
+			*x.n++
+		}
 	}
 }
 

@@ -39,9 +39,9 @@ func TestALargeBoardInParts(t *testing.T) {
 	}
 	var after *attention.Line
 	for range 4 {
-		for _, owner := range []int64{0, 2} {
-			want, sums := v.foremostOf(now.Unix(), hours, owner, after, 50)
-			got, gotSums := v.foremost(now.Unix(), hours, owner, after, 50)
+		for _, only := range []keeps{nil, func(c *pressed) bool { return *c.OwnerID == 2 }} {
+			want, sums := v.foremostOf(now.Unix(), hours, only, after, 50)
+			got, gotSums := v.foremost(now.Unix(), hours, only, after, 50)
 			if !reflect.DeepEqual(got, want) || gotSums != sums || len(got) != 50 || sums.Lines < 50 {
 				t.Fatalf("in parts %d lines and %+v, whole %d lines and %+v", len(got), gotSums, len(want), sums)
 			}

@@ -7,6 +7,7 @@ import (
 
 	casesdb "roundhouse.example/internal/store/cases"
 	"roundhouse.example/internal/store/db"
+	registerdb "roundhouse.example/internal/store/register"
 
 	"roundhouse.example/internal/access"
 	"roundhouse.example/internal/core/attention"
@@ -119,6 +120,12 @@ func (d *Today) Line(c casesdb.Row, live liveParts, now int64) CaseLine {
 
 // Cases is one page of the list; more says that there is another.
 func (d *Today) Cases(ctx context.Context, a desk.Actor, f casesdb.Filter) (lines []CaseLine, more bool, err error) {
+	return d.CasesOf(ctx, a, f, Scope{})
+}
+
+// CasesOf is Cases of a part of the desk.
+func (d *Today) CasesOf(ctx context.Context, a desk.Actor, f casesdb.Filter, s Scope) (lines []CaseLine, more bool,
+	err error) {
 	if err := a.May(access.Read); err != nil {
 		return nil, false, err
 	}
@@ -127,7 +134,9 @@ func (d *Today) Cases(ctx context.Context, a desk.Actor, f casesdb.Filter) (line
 			return nil, false, err
 		}
 	}
-	f.Only = a.Grant().Vendors
+	if f, err = d.narrowed(ctx, a, f, s); err != nil {
+		return nil, false, err
+	}
 	limit := f.Limit
 	f.Limit++
 	rows, err := casesdb.List(ctx, d.db.DB, f)
@@ -153,4 +162,24 @@ func (d *Today) Cases(ctx context.Context, a desk.Actor, f casesdb.Filter) (line
 		each[i] = &lines[i]
 	}
 	return lines, more, d.marked(ctx, a, each)
+}
+
+// narrowed narrows a list to a part of the desk, as who asks may see it.
+func (d *Today) narrowed(ctx context.Context, a desk.Actor, f casesdb.Filter, s Scope) (casesdb.Filter, error) {
+	f.Only, f.Now = a.Grant().Vendors, d.Now()
+	switch s.Whose {
+	case Mine:
+		f.Owner = a.ID
+	case Watched:
+		f.Watcher = a.ID
+	case Access:
+		ids, err := registerdb.VendorsOfAccess(ctx, d.db.DB, a.Email)
+		f.Among = append([]int64{}, ids...)
+		return f, err
+	case Persons:
+		id, err := d.person(ctx, s.Person)
+		f.Owner = id
+		return f, err
+	}
+	return f, nil
 }

@@ -34,6 +34,8 @@ type View struct {
 	// Contracts are those that end, or whose date to give notice comes, within 90
 	// days, the nearest first. They stand on the first page only.
 	Contracts []registry.Thing[register.Contract]
+	// ToSort is how many cases have something that nobody could name yet.
+	ToSort int
 	// Drafts are the person's own that nobody has filed yet, the last changed first, at most maxDrafts. They stand on
 	// the first page only.
 	Drafts []CaseLine
@@ -49,7 +51,7 @@ type Line struct {
 
 // Filter narrows Today to one page of it.
 type Filter struct {
-	Mine  bool
+	Scope
 	Limit int
 	// After is where the page before ended, as of At: an order that moves with time is
 	// followed as it was when it was begun.
@@ -80,14 +82,14 @@ func (d *Today) Next(ctx context.Context, a desk.Actor, f Filter) (View, error) 
 	if err != nil {
 		return t, err
 	}
-	owner := int64(0)
-	if f.Mine {
-		owner = a.ID
+	only, err := d.scope(ctx, a, f.Scope)
+	if err != nil {
+		return t, err
 	}
 	view = view.of(a.Grant())
 	now := t.AsOf.Unix()
 	var places []place
-	places, t.Sums = view.foremost(now, p.Hours.At(now), owner, f.After, f.Limit+1)
+	places, t.Sums = view.foremost(now, p.Hours.At(now), only, f.After, f.Limit+1)
 	if t.More = len(places) > f.Limit; t.More {
 		places = places[:f.Limit]
 	}
@@ -102,6 +104,9 @@ func (d *Today) Next(ctx context.Context, a desk.Actor, f Filter) (View, error) 
 		return t, err
 	}
 	if t.Drafts, err = d.drafts(ctx, a); err != nil {
+		return t, err
+	}
+	if t.ToSort, err = casesdb.CountUnsorted(ctx, q, a.Grant().Vendors); err != nil {
 		return t, err
 	}
 	if t.RotaGap, err = d.rota.Warn(ctx, q); err != nil {

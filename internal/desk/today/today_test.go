@@ -75,10 +75,10 @@ func TestWhatStandsOnToday(t *testing.T) {
 	if !first.More || !slices.Equal(append(one, two...), ids[:2]) {
 		t.Errorf("page by page %v %v, at once %v", one, two, ids)
 	}
-	if _, theirs := next(d, "Emil", today.Filter{Mine: true}); len(theirs) != 0 {
+	if _, theirs := next(d, "Emil", today.Filter{Scope: today.Scope{Whose: today.Mine}}); len(theirs) != 0 {
 		t.Errorf("nothing of these is his: %v", theirs)
 	}
-	if _, hers := next(d, "Ragna", today.Filter{Mine: true}); !slices.Equal(hers, ids) {
+	if _, hers := next(d, "Ragna", today.Filter{Scope: today.Scope{Whose: today.Mine}}); !slices.Equal(hers, ids) {
 		t.Errorf("hers are %v, not %v", hers, ids)
 	}
 	if err := d.Step(mild, cases.StepRequest{Step: casework.Withdraw, Reason: "Opened by mistake"}); err != nil {

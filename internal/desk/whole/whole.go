@@ -6,6 +6,7 @@ import (
 	"roundhouse.example/internal/desk/cases"
 	"roundhouse.example/internal/desk/consents"
 	"roundhouse.example/internal/desk/dates"
+	"roundhouse.example/internal/desk/digest"
 	"roundhouse.example/internal/desk/drafts"
 	"roundhouse.example/internal/desk/exchange"
 	"roundhouse.example/internal/desk/files"
@@ -25,6 +26,8 @@ import (
 	"roundhouse.example/internal/desk/secrets"
 	"roundhouse.example/internal/desk/seen"
 	"roundhouse.example/internal/desk/today"
+	"roundhouse.example/internal/desk/views"
+	"roundhouse.example/internal/desk/watch"
 	"roundhouse.example/internal/store/db"
 )
 
@@ -42,6 +45,9 @@ type Desk struct {
 	Consents *consents.Consents
 	Dates    *dates.Dates
 	Seen     *seen.Seen
+	Watches  *watch.Watches
+	Views    *views.Views
+	Digests  *digest.Digests
 	Filing   *filing.Filing
 	Today    *today.Today
 	Record   *record.Record
@@ -74,6 +80,9 @@ func New(s *db.Store, c desk.Clock, q desk.Queue, ch desk.Channels) *Desk {
 	d.Consents = consents.New(d.Desk, s, d.Cases)
 	d.Dates = dates.New(d.Desk, s, d.Cases, d.Hours)
 	d.Seen = seen.New(d.Desk, s, d.Cases)
+	d.Watches = watch.New(d.Desk, s)
+	d.Views = views.New(d.Desk, s)
+	d.Digests = digest.New(d.Desk, s, d.Hours, d.Today)
 	d.Pages = pages.New(d.Desk, s, d.Hours, d.Filing, d.Today, d.Record, d.Leaving)
 	d.Files = files.New(d.Desk, s, d.Cases, d.Leaving)
 	d.Outbox = outbox.New(d.Desk, s, d.Cases, d.Secrets, d.Files, d.Dates)

@@ -24,6 +24,102 @@ import (
 	"roundhouse.example/internal/core/route"
 )
 
+// Defines values for CaseColumn.
+const (
+	CaseColumnCase            CaseColumn = "case"
+	CaseColumnChanged         CaseColumn = "changed"
+	CaseColumnDeadline        CaseColumn = "deadline"
+	CaseColumnDue             CaseColumn = "due"
+	CaseColumnKind            CaseColumn = "kind"
+	CaseColumnLastVendorReply CaseColumn = "last_vendor_reply"
+	CaseColumnLevel           CaseColumn = "level"
+	CaseColumnNew             CaseColumn = "new"
+	CaseColumnNext            CaseColumn = "next"
+	CaseColumnOpened          CaseColumn = "opened"
+	CaseColumnOwner           CaseColumn = "owner"
+	CaseColumnParkedUntil     CaseColumn = "parked_until"
+	CaseColumnReference       CaseColumn = "reference"
+	CaseColumnSeverity        CaseColumn = "severity"
+	CaseColumnStanding        CaseColumn = "standing"
+	CaseColumnState           CaseColumn = "state"
+	CaseColumnSummary         CaseColumn = "summary"
+	CaseColumnTitle           CaseColumn = "title"
+	CaseColumnUnread          CaseColumn = "unread"
+	CaseColumnVendor          CaseColumn = "vendor"
+	CaseColumnWaiting         CaseColumn = "waiting"
+	CaseColumnWaitingSince    CaseColumn = "waiting_since"
+)
+
+// Valid indicates whether the value is a known member of the CaseColumn enum.
+func (e CaseColumn) Valid() bool {
+	switch e {
+	case CaseColumnCase:
+		return true
+	case CaseColumnChanged:
+		return true
+	case CaseColumnDeadline:
+		return true
+	case CaseColumnDue:
+		return true
+	case CaseColumnKind:
+		return true
+	case CaseColumnLastVendorReply:
+		return true
+	case CaseColumnLevel:
+		return true
+	case CaseColumnNew:
+		return true
+	case CaseColumnNext:
+		return true
+	case CaseColumnOpened:
+		return true
+	case CaseColumnOwner:
+		return true
+	case CaseColumnParkedUntil:
+		return true
+	case CaseColumnReference:
+		return true
+	case CaseColumnSeverity:
+		return true
+	case CaseColumnStanding:
+		return true
+	case CaseColumnState:
+		return true
+	case CaseColumnSummary:
+		return true
+	case CaseColumnTitle:
+		return true
+	case CaseColumnUnread:
+		return true
+	case CaseColumnVendor:
+		return true
+	case CaseColumnWaiting:
+		return true
+	case CaseColumnWaitingSince:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for CaseExportFormat.
+const (
+	CaseExportFormatCsv  CaseExportFormat = "csv"
+	CaseExportFormatJson CaseExportFormat = "json"
+)
+
+// Valid indicates whether the value is a known member of the CaseExportFormat enum.
+func (e CaseExportFormat) Valid() bool {
+	switch e {
+	case CaseExportFormatCsv:
+		return true
+	case CaseExportFormatJson:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for CaseKind.
 const (
 	CaseKindAccess   CaseKind = "access"
@@ -73,6 +169,7 @@ func (e CaseKind) Valid() bool {
 const (
 	CaseSortChanged  CaseSort = "changed"
 	CaseSortNewest   CaseSort = "newest"
+	CaseSortNext     CaseSort = "next"
 	CaseSortOldest   CaseSort = "oldest"
 	CaseSortSeverity CaseSort = "severity"
 )
@@ -83,6 +180,8 @@ func (e CaseSort) Valid() bool {
 	case CaseSortChanged:
 		return true
 	case CaseSortNewest:
+		return true
+	case CaseSortNext:
 		return true
 	case CaseSortOldest:
 		return true
@@ -381,6 +480,33 @@ func (e DeliveryState) Valid() bool {
 	}
 }
 
+// Defines values for DeskPart.
+const (
+	DeskPartAccess  DeskPart = "access"
+	DeskPartDesk    DeskPart = "desk"
+	DeskPartMine    DeskPart = "mine"
+	DeskPartPerson  DeskPart = "person"
+	DeskPartWatched DeskPart = "watched"
+)
+
+// Valid indicates whether the value is a known member of the DeskPart enum.
+func (e DeskPart) Valid() bool {
+	switch e {
+	case DeskPartAccess:
+		return true
+	case DeskPartDesk:
+		return true
+	case DeskPartMine:
+		return true
+	case DeskPartPerson:
+		return true
+	case DeskPartWatched:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for EntryDirection.
 const (
 	EntryDirectionIn  EntryDirection = "in"
@@ -651,6 +777,57 @@ func (e NewCallBy) Valid() bool {
 	case NewCallByPhone:
 		return true
 	case NewCallByPortal:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for NextStep.
+const (
+	NextStepAgreeOrDispute NextStep = "agree-or-dispute"
+	NextStepAnswer         NextStep = "answer"
+	NextStepCall           NextStep = "call"
+	NextStepChase          NextStep = "chase"
+	NextStepDecide         NextStep = "decide"
+	NextStepKeep           NextStep = "keep"
+	NextStepLook           NextStep = "look"
+	NextStepRead           NextStep = "read"
+	NextStepReceipt        NextStep = "receipt"
+	NextStepReference      NextStep = "reference"
+	NextStepResume         NextStep = "resume"
+	NextStepSend           NextStep = "send"
+	NextStepVerify         NextStep = "verify"
+)
+
+// Valid indicates whether the value is a known member of the NextStep enum.
+func (e NextStep) Valid() bool {
+	switch e {
+	case NextStepAgreeOrDispute:
+		return true
+	case NextStepAnswer:
+		return true
+	case NextStepCall:
+		return true
+	case NextStepChase:
+		return true
+	case NextStepDecide:
+		return true
+	case NextStepKeep:
+		return true
+	case NextStepLook:
+		return true
+	case NextStepRead:
+		return true
+	case NextStepReceipt:
+		return true
+	case NextStepReference:
+		return true
+	case NextStepResume:
+		return true
+	case NextStepSend:
+		return true
+	case NextStepVerify:
 		return true
 	default:
 		return false
@@ -1041,24 +1218,6 @@ func (e Whom) Valid() bool {
 	}
 }
 
-// Defines values for Whose.
-const (
-	WhoseDesk Whose = "desk"
-	WhoseMine Whose = "mine"
-)
-
-// Valid indicates whether the value is a known member of the Whose enum.
-func (e Whose) Valid() bool {
-	switch e {
-	case WhoseDesk:
-		return true
-	case WhoseMine:
-		return true
-	default:
-		return false
-	}
-}
-
 // Defines values for ListAssetsParamsCover.
 const (
 	ListAssetsParamsCoverCovered    ListAssetsParamsCover = "covered"
@@ -1373,6 +1532,9 @@ type CaseChange struct {
 	Vendor *string `json:"vendor,omitempty"`
 }
 
+// CaseColumn defines model for CaseColumn.
+type CaseColumn string
+
 // CaseConsent defines model for CaseConsent.
 type CaseConsent struct {
 	Case    string  `json:"case"`
@@ -1386,6 +1548,24 @@ type CaseContact struct {
 	Name  string    `json:"name"`
 	Since time.Time `json:"since"`
 }
+
+// CaseExport defines model for CaseExport.
+type CaseExport struct {
+	// Columns All if left out
+	Columns *[]CaseColumn `json:"columns,omitempty"`
+
+	// Format csv if left out
+	Format *CaseExportFormat `json:"format,omitempty"`
+
+	// Notes The notes too
+	Notes *bool `json:"notes,omitempty"`
+
+	// Query What narrows and orders a list of cases; the parameters of the list of cases have the same names
+	Query *CaseQuery `json:"query,omitempty"`
+}
+
+// CaseExportFormat csv if left out
+type CaseExportFormat string
 
 // CaseKind defines model for CaseKind.
 type CaseKind string
@@ -1434,6 +1614,18 @@ type CaseLine struct {
 	WaitsOnWords *string `json:"waits_on_words,omitempty"`
 }
 
+// CaseNews defines model for CaseNews.
+type CaseNews struct {
+	Case     string `json:"case"`
+	Severity *int   `json:"severity,omitempty"`
+	State    State  `json:"state"`
+	Title    string `json:"title"`
+	Vendor   string `json:"vendor"`
+
+	// What What has happened, in words
+	What []string `json:"what"`
+}
+
 // CasePage defines model for CasePage.
 type CasePage struct {
 	AsOf  time.Time  `json:"as_of"`
@@ -1441,6 +1633,36 @@ type CasePage struct {
 
 	// Next Cursor of the next page
 	Next *string `json:"next,omitempty"`
+}
+
+// CaseQuery What narrows and orders a list of cases; the parameters of the list of cases have the same names
+type CaseQuery struct {
+	Account   *int64     `json:"account,omitempty"`
+	Asset     *int64     `json:"asset,omitempty"`
+	Contract  *int64     `json:"contract,omitempty"`
+	DueBefore *time.Time `json:"due_before,omitempty"`
+
+	// DueWithin In place of due_before, so many hours from now
+	DueWithin  *int        `json:"due_within,omitempty"`
+	Kind       *[]CaseKind `json:"kind,omitempty"`
+	Late       *bool       `json:"late,omitempty"`
+	Move       *Side       `json:"move,omitempty"`
+	NextBefore *time.Time  `json:"next_before,omitempty"`
+
+	// NextWithin In place of next_before, so many hours from now
+	NextWithin   *int           `json:"next_within,omitempty"`
+	NoReference  *bool          `json:"no_reference,omitempty"`
+	NotConfirmed *bool          `json:"not_confirmed,omitempty"`
+	Origin       *Origin        `json:"origin,omitempty"`
+	Person       *string        `json:"person,omitempty"`
+	Severity     *[]int         `json:"severity,omitempty"`
+	Sort         *CaseSort      `json:"sort,omitempty"`
+	State        *[]StateFilter `json:"state,omitempty"`
+	Unread       *bool          `json:"unread,omitempty"`
+	Unsorted     *bool          `json:"unsorted,omitempty"`
+	Vendor       *[]string      `json:"vendor,omitempty"`
+	Whose        *DeskPart      `json:"whose,omitempty"`
+	Words        *string        `json:"words,omitempty"`
 }
 
 // CaseSort defines model for CaseSort.
@@ -1806,6 +2028,28 @@ type DeskLink struct {
 	Version int64 `json:"version"`
 }
 
+// DeskPart defines model for DeskPart.
+type DeskPart string
+
+// Digest defines model for Digest.
+type Digest struct {
+	AsOf time.Time `json:"as_of"`
+	Due  []DueMark `json:"due"`
+
+	// Happened The most severe first
+	Happened []CaseNews `json:"happened"`
+	Held     []Held     `json:"held"`
+	Late     []DueMark  `json:"late"`
+
+	// More More has happened than is listed
+	More  bool      `json:"more"`
+	Since time.Time `json:"since"`
+	Until time.Time `json:"until"`
+
+	// Zone The desk's time zone
+	Zone string `json:"zone"`
+}
+
 // DraftLine defines model for DraftLine.
 type DraftLine struct {
 	ChangedAt    time.Time `json:"changed_at"`
@@ -1814,6 +2058,12 @@ type DraftLine struct {
 	SeverityWord *string   `json:"severity_word,omitempty"`
 	Title        string    `json:"title"`
 	Vendor       string    `json:"vendor"`
+}
+
+// DueMark defines model for DueMark.
+type DueMark struct {
+	Mark   Mark   `json:"mark"`
+	Vendor string `json:"vendor"`
 }
 
 // EarlierRequest defines model for EarlierRequest.
@@ -2189,6 +2439,19 @@ type GradeRequest struct {
 	Vendor   *string `json:"vendor,omitempty"`
 }
 
+// Held defines model for Held.
+type Held struct {
+	Late int `json:"late"`
+	Live int `json:"live"`
+
+	// Name Empty for cases without an owner
+	Name string `json:"name"`
+	OnUs int    `json:"on_us"`
+
+	// Severe Of severity 1 and 2
+	Severe int `json:"severe"`
+}
+
 // Hit defines model for Hit.
 type Hit struct {
 	// Detail The vendor
@@ -2249,6 +2512,40 @@ type HoursDefinition struct {
 
 // KeptAlong The dates that it keeps or answers, by their item; a message keeps only what we owe
 type KeptAlong = []string
+
+// Lane defines model for Lane.
+type Lane struct {
+	Closed []TimeSpan `json:"closed"`
+	Key    string     `json:"key"`
+
+	// LeftOut How many marks, farther from now, are left out
+	LeftOut int `json:"left_out"`
+
+	// Marks In order of time
+	Marks []Mark `json:"marks"`
+
+	// Open Whether its support hours are running now
+	Open bool `json:"open"`
+
+	// Until When that changes
+	Until  *time.Time `json:"until,omitempty"`
+	Vendor string     `json:"vendor"`
+	Zone   string     `json:"zone"`
+}
+
+// Lanes defines model for Lanes.
+type Lanes struct {
+	AsOf time.Time `json:"as_of"`
+	From time.Time `json:"from"`
+
+	// Idle How many vendors have nothing due
+	Idle  int       `json:"idle"`
+	Lanes []Lane    `json:"lanes"`
+	To    time.Time `json:"to"`
+
+	// Zone The desk's time zone
+	Zone string `json:"zone"`
+}
 
 // Level defines model for Level.
 type Level struct {
@@ -2320,6 +2617,17 @@ type MakerStatus struct {
 	Status string     `json:"status"`
 }
 
+// Mark defines model for Mark.
+type Mark struct {
+	At       time.Time `json:"at"`
+	Case     string    `json:"case"`
+	Owed     Side      `json:"owed"`
+	Severity int       `json:"severity"`
+	Standing Standing  `json:"standing"`
+	Title    string    `json:"title"`
+	What     string    `json:"what"`
+}
+
 // Me defines model for Me.
 type Me struct {
 	May    []string `json:"may"`
@@ -2357,7 +2665,8 @@ type NewCalendar struct {
 
 // NewCall defines model for NewCall.
 type NewCall struct {
-	At time.Time `json:"at"`
+	// At Now if left out
+	At *time.Time `json:"at,omitempty"`
 
 	// By How the vendor said it; phone if left out. Use email or portal for words that a person read there
 	By *NewCallBy `json:"by,omitempty"`
@@ -2571,6 +2880,28 @@ type NewVersion struct {
 	// From A local date, tomorrow at the earliest; tomorrow if left out
 	From *string `json:"from,omitempty"`
 }
+
+// NewView defines model for NewView.
+type NewView struct {
+	Columns *[]CaseColumn `json:"columns,omitempty"`
+
+	// Desk For the whole desk, not for you alone
+	Desk *bool  `json:"desk,omitempty"`
+	Name string `json:"name"`
+
+	// Query What narrows and orders a list of cases; the parameters of the list of cases have the same names
+	Query CaseQuery `json:"query"`
+}
+
+// NewWatch One of case, vendor and severity
+type NewWatch struct {
+	Case     *string `json:"case,omitempty"`
+	Severity *int    `json:"severity,omitempty"`
+	Vendor   *string `json:"vendor,omitempty"`
+}
+
+// NextStep defines model for NextStep.
+type NextStep string
 
 // Origin defines model for Origin.
 type Origin string
@@ -3310,6 +3641,12 @@ type Term struct {
 // Texts What the vendor is told
 type Texts = intake.Texts
 
+// TimeSpan defines model for TimeSpan.
+type TimeSpan struct {
+	From time.Time `json:"from"`
+	To   time.Time `json:"to"`
+}
+
 // Today defines model for Today.
 type Today struct {
 	AsOf time.Time `json:"as_of"`
@@ -3327,11 +3664,26 @@ type Today struct {
 	Live  int         `json:"live"`
 
 	// Next Cursor of the next page
-	Next     *string `json:"next,omitempty"`
-	OnTheWay int     `json:"on_the_way"`
+	Next *string `json:"next,omitempty"`
+
+	// NoReference Live cases without the vendor's reference
+	NoReference int `json:"no_reference"`
+
+	// NotConfirmed Cases of which something was sent that the vendor has not confirmed in time
+	NotConfirmed int `json:"not_confirmed"`
+	OnTheWay     int `json:"on_the_way"`
+
+	// OnUs Live cases that wait on us
+	OnUs int `json:"on_us"`
 
 	// RotaGap The next time within a week that nobody is on the rota, while live cases need a contact round the clock
 	RotaGap *RotaGap `json:"rota_gap,omitempty"`
+
+	// Stopped Live cases of severity 1
+	Stopped int `json:"stopped"`
+
+	// ToSort Cases of which something could not be named yet; on the first page only
+	ToSort *int `json:"to_sort,omitempty"`
 
 	// Total How many lines there are in all
 	Total  int `json:"total"`
@@ -3343,13 +3695,17 @@ type Today struct {
 
 // TodayLine defines model for TodayLine.
 type TodayLine struct {
-	Case      CaseLine   `json:"case"`
-	Due       *time.Time `json:"due,omitempty"`
-	Pressure  float32    `json:"pressure"`
-	Standing  *Standing  `json:"standing,omitempty"`
-	Step      string     `json:"step"`
-	StepWords string     `json:"step_words"`
-	Why       string     `json:"why"`
+	Case CaseLine   `json:"case"`
+	Due  *time.Time `json:"due,omitempty"`
+
+	// Item The date that it is about, if it is about one
+	Item      *string   `json:"item,omitempty"`
+	ItemKind  *DateKind `json:"item_kind,omitempty"`
+	Pressure  float32   `json:"pressure"`
+	Standing  *Standing `json:"standing,omitempty"`
+	Step      NextStep  `json:"step"`
+	StepWords string    `json:"step_words"`
+	Why       string    `json:"why"`
 }
 
 // Token defines model for Token.
@@ -3466,6 +3822,25 @@ type Vendors struct {
 	Items []Vendor `json:"items"`
 }
 
+// View defines model for View.
+type View struct {
+	// Columns The usual ones if empty
+	Columns []CaseColumn `json:"columns"`
+
+	// Desk It is the desk's, not yours alone
+	Desk bool   `json:"desk"`
+	Id   int64  `json:"id"`
+	Name string `json:"name"`
+
+	// Query What narrows and orders a list of cases; the parameters of the list of cases have the same names
+	Query CaseQuery `json:"query"`
+}
+
+// Views defines model for Views.
+type Views struct {
+	Items []View `json:"items"`
+}
+
 // WantedFile defines model for WantedFile.
 type WantedFile struct {
 	// Due The vendor still waits for it
@@ -3489,6 +3864,23 @@ type WantedFile struct {
 	Where *string `json:"where,omitempty"`
 }
 
+// Watch One of case, vendor and severity
+type Watch struct {
+	Case     *string `json:"case,omitempty"`
+	Id       int64   `json:"id"`
+	Severity *int    `json:"severity,omitempty"`
+	Title    *string `json:"title,omitempty"`
+
+	// Vendor Its key
+	Vendor     *string `json:"vendor,omitempty"`
+	VendorName *string `json:"vendor_name,omitempty"`
+}
+
+// Watches defines model for Watches.
+type Watches struct {
+	Items []Watch `json:"items"`
+}
+
 // Way defines model for Way.
 type Way struct {
 	Address   string    `json:"address"`
@@ -3503,9 +3895,6 @@ type Way struct {
 
 // Whom On whom exactly a case waits; person is one whose consent is needed
 type Whom string
-
-// Whose defines model for Whose.
-type Whose string
 
 // Window defines model for Window.
 type Window struct {
@@ -3527,6 +3916,12 @@ type IfMatch = string
 
 // LinkId defines model for LinkId.
 type LinkId = int64
+
+// OfPerson defines model for OfPerson.
+type OfPerson = string
+
+// OfWhom defines model for OfWhom.
+type OfWhom = DeskPart
 
 // OutageId defines model for OutageId.
 type OutageId = int64
@@ -3640,7 +4035,12 @@ type ListCasesParams struct {
 	Kind     *[]CaseKind    `form:"kind,omitempty" json:"kind,omitempty"`
 	Severity *[]int         `form:"severity,omitempty" json:"severity,omitempty"`
 	Move     *Side          `form:"move,omitempty" json:"move,omitempty"`
-	Whose    *Whose         `form:"whose,omitempty" json:"whose,omitempty"`
+
+	// Whose Which cases: all, your own, those you watch, those of the vendors whose access list you are on, or a person's
+	Whose *OfWhom `form:"whose,omitempty" json:"whose,omitempty"`
+
+	// Person With whose=person, whose cases, by email address
+	Person *OfPerson `form:"person,omitempty" json:"person,omitempty"`
 
 	// Words Words of the title, a number or a reference
 	Words *string `form:"words,omitempty" json:"words,omitempty"`
@@ -3654,6 +4054,24 @@ type ListCasesParams struct {
 	// Contract Under this contract
 	Contract *int64 `form:"contract,omitempty" json:"contract,omitempty"`
 
+	// Late Something of it is late: a deadline or a date
+	Late *bool `form:"late,omitempty" json:"late,omitempty"`
+
+	// Unread The vendor has written and nobody has read it
+	Unread *bool `form:"unread,omitempty" json:"unread,omitempty"`
+
+	// NotConfirmed Something was sent that the vendor has not confirmed in time
+	NotConfirmed *bool `form:"not_confirmed,omitempty" json:"not_confirmed,omitempty"`
+
+	// NextBefore It asks for attention before then
+	NextBefore *time.Time `form:"next_before,omitempty" json:"next_before,omitempty"`
+
+	// DueBefore A deadline or a date of it is due before then
+	DueBefore *time.Time `form:"due_before,omitempty" json:"due_before,omitempty"`
+
+	// Origin Who opened it
+	Origin *Origin `form:"origin,omitempty" json:"origin,omitempty"`
+
 	// Unsorted Cases of which something could not be named yet
 	Unsorted *bool `form:"unsorted,omitempty" json:"unsorted,omitempty"`
 
@@ -3666,6 +4084,11 @@ type ListCasesParams struct {
 
 // OpenCaseParams defines parameters for OpenCase.
 type OpenCaseParams struct {
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
+// ExportCasesParams defines parameters for ExportCases.
+type ExportCasesParams struct {
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
 
@@ -3836,6 +4259,12 @@ type ChangeContractParams struct {
 	IfMatch *IfMatch `json:"If-Match,omitempty"`
 }
 
+// GetDigestParams defines parameters for GetDigest.
+type GetDigestParams struct {
+	// Since A day ago if left out; at most 31 days ago
+	Since *time.Time `form:"since,omitempty" json:"since,omitempty"`
+}
+
 // TakeOverCaseParams defines parameters for TakeOverCase.
 type TakeOverCaseParams struct {
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
@@ -3851,6 +4280,24 @@ type FindParams struct {
 // GradeParams defines parameters for Grade.
 type GradeParams struct {
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
+// GetLanesParams defines parameters for GetLanes.
+type GetLanesParams struct {
+	// Whose Which cases: all, your own, those you watch, those of the vendors whose access list you are on, or a person's
+	Whose *OfWhom `form:"whose,omitempty" json:"whose,omitempty"`
+
+	// Person With whose=person, whose cases, by email address
+	Person *OfPerson `form:"person,omitempty" json:"person,omitempty"`
+
+	// From Two days ago if left out
+	From *time.Time `form:"from,omitempty" json:"from,omitempty"`
+
+	// To In five days if left out; at most 40 days after from
+	To *time.Time `form:"to,omitempty" json:"to,omitempty"`
+
+	// Vendor Only this vendor
+	Vendor *string `form:"vendor,omitempty" json:"vendor,omitempty"`
 }
 
 // AddLinkParams defines parameters for AddLink.
@@ -4027,7 +4474,11 @@ type ImportTableParams struct {
 
 // GetTodayParams defines parameters for GetToday.
 type GetTodayParams struct {
-	Whose *Whose `form:"whose,omitempty" json:"whose,omitempty"`
+	// Whose Which cases: all, your own, those you watch, those of the vendors whose access list you are on, or a person's
+	Whose *OfWhom `form:"whose,omitempty" json:"whose,omitempty"`
+
+	// Person With whose=person, whose cases, by email address
+	Person *OfPerson `form:"person,omitempty" json:"person,omitempty"`
 
 	// Cursor Cursor of this page; left out for the first
 	Cursor *string `form:"cursor,omitempty" json:"cursor,omitempty"`
@@ -4064,6 +4515,16 @@ type ChangeVendorParams struct {
 	IfMatch *IfMatch `json:"If-Match,omitempty"`
 }
 
+// SaveViewParams defines parameters for SaveView.
+type SaveViewParams struct {
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
+// StartWatchingParams defines parameters for StartWatching.
+type StartWatchingParams struct {
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
 // WhomParams defines parameters for Whom.
 type WhomParams struct {
 	// Words What is wrong or needed, in a line
@@ -4090,6 +4551,9 @@ type AddCalendarVersionJSONRequestBody = NewVersion
 
 // OpenCaseJSONRequestBody defines body for OpenCase for application/json ContentType.
 type OpenCaseJSONRequestBody = NewCase
+
+// ExportCasesJSONRequestBody defines body for ExportCases for application/json ContentType.
+type ExportCasesJSONRequestBody = CaseExport
 
 // ChangeCaseApplicationMergePatchPlusJSONRequestBody defines body for ChangeCase for application/merge-patch+json ContentType.
 type ChangeCaseApplicationMergePatchPlusJSONRequestBody = CaseChange
@@ -4238,6 +4702,12 @@ type AddVendorJSONRequestBody = VendorFacts
 // ChangeVendorApplicationMergePatchPlusJSONRequestBody defines body for ChangeVendor for application/merge-patch+json ContentType.
 type ChangeVendorApplicationMergePatchPlusJSONRequestBody = VendorChange
 
+// SaveViewJSONRequestBody defines body for SaveView for application/json ContentType.
+type SaveViewJSONRequestBody = NewView
+
+// StartWatchingJSONRequestBody defines body for StartWatching for application/json ContentType.
+type StartWatchingJSONRequestBody = NewWatch
+
 // ServerInterface represents all server handlers.
 type ServerInterface interface {
 	// ListAccounts List accounts
@@ -4291,6 +4761,9 @@ type ServerInterface interface {
 	// OpenCase Open a case as a draft
 	// (POST /cases)
 	OpenCase(c *gin.Context, params OpenCaseParams)
+	// ExportCases Export the cases of a list
+	// (POST /cases-export)
+	ExportCases(c *gin.Context, params ExportCasesParams)
 	// GetCase Show a case
 	// (GET /cases/{case})
 	GetCase(c *gin.Context, pCase CaseName)
@@ -4396,6 +4869,9 @@ type ServerInterface interface {
 	// ChangeContract Change a contract
 	// (PATCH /contracts/{id})
 	ChangeContract(c *gin.Context, id ThingId, params ChangeContractParams)
+	// GetDigest Show what who comes on needs to know
+	// (GET /digest)
+	GetDigest(c *gin.Context, params GetDigestParams)
 	// StreamEvents Follow changes of cases
 	// (GET /events)
 	StreamEvents(c *gin.Context)
@@ -4408,6 +4884,9 @@ type ServerInterface interface {
 	// Grade Grade facts by severity
 	// (POST /grade)
 	Grade(c *gin.Context, params GradeParams)
+	// GetLanes Show what is due with each vendor
+	// (GET /lanes)
+	GetLanes(c *gin.Context, params GetLanesParams)
 	// ListLinks List links
 	// (GET /links)
 	ListLinks(c *gin.Context)
@@ -4570,6 +5049,24 @@ type ServerInterface interface {
 	// ListVendorPeople Export a vendor's people as contact cards
 	// (GET /vendors/{vendor}/people)
 	ListVendorPeople(c *gin.Context, vendor string)
+	// ListViews List named views of the cases
+	// (GET /views)
+	ListViews(c *gin.Context)
+	// SaveView Save a named view of the cases
+	// (POST /views)
+	SaveView(c *gin.Context, params SaveViewParams)
+	// DeleteView Delete a named view
+	// (DELETE /views/{view})
+	DeleteView(c *gin.Context, view int64)
+	// ListWatches List what you watch
+	// (GET /watches)
+	ListWatches(c *gin.Context)
+	// StartWatching Watch a case, a vendor or a severity
+	// (POST /watches)
+	StartWatching(c *gin.Context, params StartWatchingParams)
+	// StopWatching Stop watching something
+	// (DELETE /watches/{watch})
+	StopWatching(c *gin.Context, watch int64)
 	// Whom Say which vendors a matter may belong to
 	// (GET /whom)
 	Whom(c *gin.Context, params WhomParams)
@@ -5261,6 +5758,14 @@ func (siw *ServerInterfaceWrapper) ListCases(c *gin.Context) {
 		return
 	}
 
+	// ------------- Optional query parameter "person" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "person", c.Request.URL.Query(), &params.Person, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter person: %w", err), http.StatusBadRequest)
+		return
+	}
+
 	// ------------- Optional query parameter "words" -------------
 
 	err = runtime.BindQueryParameterWithOptions("form", true, false, "words", c.Request.URL.Query(), &params.Words, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
@@ -5290,6 +5795,54 @@ func (siw *ServerInterfaceWrapper) ListCases(c *gin.Context) {
 	err = runtime.BindQueryParameterWithOptions("form", true, false, "contract", c.Request.URL.Query(), &params.Contract, runtime.BindQueryParameterOptions{Type: "integer", Format: "int64"})
 	if err != nil {
 		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter contract: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "late" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "late", c.Request.URL.Query(), &params.Late, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter late: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "unread" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "unread", c.Request.URL.Query(), &params.Unread, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter unread: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "not_confirmed" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "not_confirmed", c.Request.URL.Query(), &params.NotConfirmed, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter not_confirmed: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "next_before" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "next_before", c.Request.URL.Query(), &params.NextBefore, runtime.BindQueryParameterOptions{Type: "string", Format: "date-time"})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter next_before: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "due_before" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "due_before", c.Request.URL.Query(), &params.DueBefore, runtime.BindQueryParameterOptions{Type: "string", Format: "date-time"})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter due_before: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "origin" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "origin", c.Request.URL.Query(), &params.Origin, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter origin: %w", err), http.StatusBadRequest)
 		return
 	}
 
@@ -5381,6 +5934,46 @@ func (siw *ServerInterfaceWrapper) OpenCase(c *gin.Context) {
 	}
 
 	siw.Handler.OpenCase(c, params)
+}
+
+// ExportCases operation middleware
+func (siw *ServerInterfaceWrapper) ExportCases(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ExportCasesParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Idempotency-Key, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ExportCases(c, params)
 }
 
 // GetCase operation middleware
@@ -6993,6 +7586,33 @@ func (siw *ServerInterfaceWrapper) ChangeContract(c *gin.Context) {
 	siw.Handler.ChangeContract(c, id, params)
 }
 
+// GetDigest operation middleware
+func (siw *ServerInterfaceWrapper) GetDigest(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params GetDigestParams
+
+	// ------------- Optional query parameter "since" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "since", c.Request.URL.Query(), &params.Since, runtime.BindQueryParameterOptions{Type: "string", Format: "date-time"})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter since: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GetDigest(c, params)
+}
+
 // StreamEvents operation middleware
 func (siw *ServerInterfaceWrapper) StreamEvents(c *gin.Context) {
 
@@ -7127,6 +7747,65 @@ func (siw *ServerInterfaceWrapper) Grade(c *gin.Context) {
 	}
 
 	siw.Handler.Grade(c, params)
+}
+
+// GetLanes operation middleware
+func (siw *ServerInterfaceWrapper) GetLanes(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params GetLanesParams
+
+	// ------------- Optional query parameter "whose" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "whose", c.Request.URL.Query(), &params.Whose, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter whose: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "person" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "person", c.Request.URL.Query(), &params.Person, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter person: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "from" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "from", c.Request.URL.Query(), &params.From, runtime.BindQueryParameterOptions{Type: "string", Format: "date-time"})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter from: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "to" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "to", c.Request.URL.Query(), &params.To, runtime.BindQueryParameterOptions{Type: "string", Format: "date-time"})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter to: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "vendor" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "vendor", c.Request.URL.Query(), &params.Vendor, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter vendor: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GetLanes(c, params)
 }
 
 // ListLinks operation middleware
@@ -8643,6 +9322,14 @@ func (siw *ServerInterfaceWrapper) GetToday(c *gin.Context) {
 		return
 	}
 
+	// ------------- Optional query parameter "person" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "person", c.Request.URL.Query(), &params.Person, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter person: %w", err), http.StatusBadRequest)
+		return
+	}
+
 	// ------------- Optional query parameter "cursor" -------------
 
 	err = runtime.BindQueryParameterWithOptions("form", true, false, "cursor", c.Request.URL.Query(), &params.Cursor, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
@@ -9013,6 +9700,162 @@ func (siw *ServerInterfaceWrapper) ListVendorPeople(c *gin.Context) {
 	siw.Handler.ListVendorPeople(c, vendor)
 }
 
+// ListViews operation middleware
+func (siw *ServerInterfaceWrapper) ListViews(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ListViews(c)
+}
+
+// SaveView operation middleware
+func (siw *ServerInterfaceWrapper) SaveView(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params SaveViewParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Idempotency-Key, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.SaveView(c, params)
+}
+
+// DeleteView operation middleware
+func (siw *ServerInterfaceWrapper) DeleteView(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "view" -------------
+	var view int64
+
+	err = runtime.BindStyledParameterWithOptions("simple", "view", c.Param("view"), &view, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter view: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.DeleteView(c, view)
+}
+
+// ListWatches operation middleware
+func (siw *ServerInterfaceWrapper) ListWatches(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ListWatches(c)
+}
+
+// StartWatching operation middleware
+func (siw *ServerInterfaceWrapper) StartWatching(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params StartWatchingParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Idempotency-Key, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.StartWatching(c, params)
+}
+
+// StopWatching operation middleware
+func (siw *ServerInterfaceWrapper) StopWatching(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "watch" -------------
+	var watch int64
+
+	err = runtime.BindStyledParameterWithOptions("simple", "watch", c.Param("watch"), &watch, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter watch: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.StopWatching(c, watch)
+}
+
 // Whom operation middleware
 func (siw *ServerInterfaceWrapper) Whom(c *gin.Context) {
 
@@ -9084,6 +9927,7 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.POST(options.BaseURL+"/calendars/:id/versions", wrapper.AddCalendarVersion)
 	router.GET(options.BaseURL+"/cases", wrapper.ListCases)
 	router.POST(options.BaseURL+"/cases", wrapper.OpenCase)
+	router.POST(options.BaseURL+"/cases-export", wrapper.ExportCases)
 	router.GET(options.BaseURL+"/cases/:case", wrapper.GetCase)
 	router.PATCH(options.BaseURL+"/cases/:case", wrapper.ChangeCase)
 	router.POST(options.BaseURL+"/cases/:case/calls", wrapper.AddCall)
@@ -9119,10 +9963,12 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.DELETE(options.BaseURL+"/contracts/:id", wrapper.RemoveContract)
 	router.GET(options.BaseURL+"/contracts/:id", wrapper.GetContract)
 	router.PATCH(options.BaseURL+"/contracts/:id", wrapper.ChangeContract)
+	router.GET(options.BaseURL+"/digest", wrapper.GetDigest)
 	router.GET(options.BaseURL+"/events", wrapper.StreamEvents)
 	router.POST(options.BaseURL+"/existing-cases", wrapper.TakeOverCase)
 	router.GET(options.BaseURL+"/find", wrapper.Find)
 	router.POST(options.BaseURL+"/grade", wrapper.Grade)
+	router.GET(options.BaseURL+"/lanes", wrapper.GetLanes)
 	router.GET(options.BaseURL+"/links", wrapper.ListLinks)
 	router.POST(options.BaseURL+"/links", wrapper.AddLink)
 	router.DELETE(options.BaseURL+"/links/:link", wrapper.RemoveLink)
@@ -9177,6 +10023,12 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.PATCH(options.BaseURL+"/vendors/:vendor", wrapper.ChangeVendor)
 	router.GET(options.BaseURL+"/vendors/:vendor/pack", wrapper.ExportPack)
 	router.GET(options.BaseURL+"/vendors/:vendor/people", wrapper.ListVendorPeople)
+	router.GET(options.BaseURL+"/views", wrapper.ListViews)
+	router.POST(options.BaseURL+"/views", wrapper.SaveView)
+	router.DELETE(options.BaseURL+"/views/:view", wrapper.DeleteView)
+	router.GET(options.BaseURL+"/watches", wrapper.ListWatches)
+	router.POST(options.BaseURL+"/watches", wrapper.StartWatching)
+	router.DELETE(options.BaseURL+"/watches/:watch", wrapper.StopWatching)
 	router.GET(options.BaseURL+"/whom", wrapper.Whom)
 }
 
@@ -9909,6 +10761,66 @@ type OpenCasedefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response OpenCasedefaultApplicationProblemPlusJSONResponse) VisitOpenCaseResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ExportCasesRequestObject struct {
+	Params ExportCasesParams
+	Body   *ExportCasesJSONRequestBody
+}
+
+type ExportCasesResponseObject interface {
+	VisitExportCasesResponse(w http.ResponseWriter) error
+}
+
+type ExportCases200JSONResponse []map[string]interface{}
+
+func (response ExportCases200JSONResponse) VisitExportCasesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ExportCases200TextcsvResponse struct {
+	Body          io.Reader
+	ContentLength int64
+}
+
+func (response ExportCases200TextcsvResponse) VisitExportCasesResponse(w http.ResponseWriter) error {
+
+	w.Header().Set("Content-Type", "text/csv")
+	if response.ContentLength != 0 {
+		w.Header().Set("Content-Length", fmt.Sprint(response.ContentLength))
+	}
+	w.WriteHeader(200)
+
+	if closer, ok := response.Body.(io.ReadCloser); ok {
+		defer closer.Close()
+	}
+	_, err := io.Copy(w, response.Body)
+	return err
+}
+
+type ExportCasesdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ExportCasesdefaultApplicationProblemPlusJSONResponse) VisitExportCasesResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -11472,6 +12384,45 @@ func (response ChangeContractdefaultApplicationProblemPlusJSONResponse) VisitCha
 	return err
 }
 
+type GetDigestRequestObject struct {
+	Params GetDigestParams
+}
+
+type GetDigestResponseObject interface {
+	VisitGetDigestResponse(w http.ResponseWriter) error
+}
+
+type GetDigest200JSONResponse Digest
+
+func (response GetDigest200JSONResponse) VisitGetDigestResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetDigestdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetDigestdefaultApplicationProblemPlusJSONResponse) VisitGetDigestResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type StreamEventsRequestObject struct {
 }
 
@@ -11657,6 +12608,45 @@ type GradedefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response GradedefaultApplicationProblemPlusJSONResponse) VisitGradeResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetLanesRequestObject struct {
+	Params GetLanesParams
+}
+
+type GetLanesResponseObject interface {
+	VisitGetLanesResponse(w http.ResponseWriter) error
+}
+
+type GetLanes200JSONResponse Lanes
+
+func (response GetLanes200JSONResponse) VisitGetLanesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetLanesdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetLanesdefaultApplicationProblemPlusJSONResponse) VisitGetLanesResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -13959,6 +14949,228 @@ func (response ListVendorPeopledefaultApplicationProblemPlusJSONResponse) VisitL
 	return err
 }
 
+type ListViewsRequestObject struct {
+}
+
+type ListViewsResponseObject interface {
+	VisitListViewsResponse(w http.ResponseWriter) error
+}
+
+type ListViews200JSONResponse Views
+
+func (response ListViews200JSONResponse) VisitListViewsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListViewsdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListViewsdefaultApplicationProblemPlusJSONResponse) VisitListViewsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type SaveViewRequestObject struct {
+	Params SaveViewParams
+	Body   *SaveViewJSONRequestBody
+}
+
+type SaveViewResponseObject interface {
+	VisitSaveViewResponse(w http.ResponseWriter) error
+}
+
+type SaveView200JSONResponse View
+
+func (response SaveView200JSONResponse) VisitSaveViewResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type SaveViewdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response SaveViewdefaultApplicationProblemPlusJSONResponse) VisitSaveViewResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type DeleteViewRequestObject struct {
+	View int64 `json:"view"`
+}
+
+type DeleteViewResponseObject interface {
+	VisitDeleteViewResponse(w http.ResponseWriter) error
+}
+
+type DeleteView204Response struct {
+}
+
+func (response DeleteView204Response) VisitDeleteViewResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type DeleteViewdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response DeleteViewdefaultApplicationProblemPlusJSONResponse) VisitDeleteViewResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListWatchesRequestObject struct {
+}
+
+type ListWatchesResponseObject interface {
+	VisitListWatchesResponse(w http.ResponseWriter) error
+}
+
+type ListWatches200JSONResponse Watches
+
+func (response ListWatches200JSONResponse) VisitListWatchesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListWatchesdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListWatchesdefaultApplicationProblemPlusJSONResponse) VisitListWatchesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type StartWatchingRequestObject struct {
+	Params StartWatchingParams
+	Body   *StartWatchingJSONRequestBody
+}
+
+type StartWatchingResponseObject interface {
+	VisitStartWatchingResponse(w http.ResponseWriter) error
+}
+
+type StartWatching200JSONResponse Watches
+
+func (response StartWatching200JSONResponse) VisitStartWatchingResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type StartWatchingdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response StartWatchingdefaultApplicationProblemPlusJSONResponse) VisitStartWatchingResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type StopWatchingRequestObject struct {
+	Watch int64 `json:"watch"`
+}
+
+type StopWatchingResponseObject interface {
+	VisitStopWatchingResponse(w http.ResponseWriter) error
+}
+
+type StopWatching204Response struct {
+}
+
+func (response StopWatching204Response) VisitStopWatchingResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type StopWatchingdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response StopWatchingdefaultApplicationProblemPlusJSONResponse) VisitStopWatchingResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type WhomRequestObject struct {
 	Params WhomParams
 }
@@ -14051,6 +15263,9 @@ type StrictServerInterface interface {
 	// OpenCase Open a case as a draft
 	// (POST /cases)
 	OpenCase(ctx context.Context, request OpenCaseRequestObject) (OpenCaseResponseObject, error)
+	// ExportCases Export the cases of a list
+	// (POST /cases-export)
+	ExportCases(ctx context.Context, request ExportCasesRequestObject) (ExportCasesResponseObject, error)
 	// GetCase Show a case
 	// (GET /cases/{case})
 	GetCase(ctx context.Context, request GetCaseRequestObject) (GetCaseResponseObject, error)
@@ -14156,6 +15371,9 @@ type StrictServerInterface interface {
 	// ChangeContract Change a contract
 	// (PATCH /contracts/{id})
 	ChangeContract(ctx context.Context, request ChangeContractRequestObject) (ChangeContractResponseObject, error)
+	// GetDigest Show what who comes on needs to know
+	// (GET /digest)
+	GetDigest(ctx context.Context, request GetDigestRequestObject) (GetDigestResponseObject, error)
 	// StreamEvents Follow changes of cases
 	// (GET /events)
 	StreamEvents(ctx context.Context, request StreamEventsRequestObject) (StreamEventsResponseObject, error)
@@ -14168,6 +15386,9 @@ type StrictServerInterface interface {
 	// Grade Grade facts by severity
 	// (POST /grade)
 	Grade(ctx context.Context, request GradeRequestObject) (GradeResponseObject, error)
+	// GetLanes Show what is due with each vendor
+	// (GET /lanes)
+	GetLanes(ctx context.Context, request GetLanesRequestObject) (GetLanesResponseObject, error)
 	// ListLinks List links
 	// (GET /links)
 	ListLinks(ctx context.Context, request ListLinksRequestObject) (ListLinksResponseObject, error)
@@ -14330,6 +15551,24 @@ type StrictServerInterface interface {
 	// ListVendorPeople Export a vendor's people as contact cards
 	// (GET /vendors/{vendor}/people)
 	ListVendorPeople(ctx context.Context, request ListVendorPeopleRequestObject) (ListVendorPeopleResponseObject, error)
+	// ListViews List named views of the cases
+	// (GET /views)
+	ListViews(ctx context.Context, request ListViewsRequestObject) (ListViewsResponseObject, error)
+	// SaveView Save a named view of the cases
+	// (POST /views)
+	SaveView(ctx context.Context, request SaveViewRequestObject) (SaveViewResponseObject, error)
+	// DeleteView Delete a named view
+	// (DELETE /views/{view})
+	DeleteView(ctx context.Context, request DeleteViewRequestObject) (DeleteViewResponseObject, error)
+	// ListWatches List what you watch
+	// (GET /watches)
+	ListWatches(ctx context.Context, request ListWatchesRequestObject) (ListWatchesResponseObject, error)
+	// StartWatching Watch a case, a vendor or a severity
+	// (POST /watches)
+	StartWatching(ctx context.Context, request StartWatchingRequestObject) (StartWatchingResponseObject, error)
+	// StopWatching Stop watching something
+	// (DELETE /watches/{watch})
+	StopWatching(ctx context.Context, request StopWatchingRequestObject) (StopWatchingResponseObject, error)
 	// Whom Say which vendors a matter may belong to
 	// (GET /whom)
 	Whom(ctx context.Context, request WhomRequestObject) (WhomResponseObject, error)
@@ -14956,6 +16195,50 @@ func (sh *strictHandler) OpenCase(ctx *gin.Context, params OpenCaseParams) {
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(OpenCaseResponseObject); ok {
 		if err := validResponse.VisitOpenCaseResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ExportCases operation middleware
+func (sh *strictHandler) ExportCases(ctx *gin.Context, params ExportCasesParams) {
+	var request ExportCasesRequestObject
+
+	request.Params = params
+
+	var body ExportCasesJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ExportCases(ctx, request.(ExportCasesRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ExportCases")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ExportCasesResponseObject); ok {
+		if err := validResponse.VisitExportCasesResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {
@@ -16318,6 +17601,32 @@ func (sh *strictHandler) ChangeContract(ctx *gin.Context, id ThingId, params Cha
 	}
 }
 
+// GetDigest operation middleware
+func (sh *strictHandler) GetDigest(ctx *gin.Context, params GetDigestParams) {
+	var request GetDigestRequestObject
+
+	request.Params = params
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetDigest(ctx, request.(GetDigestRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetDigest")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(GetDigestResponseObject); ok {
+		if err := validResponse.VisitGetDigestResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
 // StreamEvents operation middleware
 func (sh *strictHandler) StreamEvents(ctx *gin.Context) {
 	var request StreamEventsRequestObject
@@ -16449,6 +17758,32 @@ func (sh *strictHandler) Grade(ctx *gin.Context, params GradeParams) {
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(GradeResponseObject); ok {
 		if err := validResponse.VisitGradeResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// GetLanes operation middleware
+func (sh *strictHandler) GetLanes(ctx *gin.Context, params GetLanesParams) {
+	var request GetLanesRequestObject
+
+	request.Params = params
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetLanes(ctx, request.(GetLanesRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetLanes")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(GetLanesResponseObject); ok {
+		if err := validResponse.VisitGetLanesResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {
@@ -18288,6 +19623,194 @@ func (sh *strictHandler) ListVendorPeople(ctx *gin.Context, vendor string) {
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(ListVendorPeopleResponseObject); ok {
 		if err := validResponse.VisitListVendorPeopleResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ListViews operation middleware
+func (sh *strictHandler) ListViews(ctx *gin.Context) {
+	var request ListViewsRequestObject
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListViews(ctx, request.(ListViewsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListViews")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ListViewsResponseObject); ok {
+		if err := validResponse.VisitListViewsResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// SaveView operation middleware
+func (sh *strictHandler) SaveView(ctx *gin.Context, params SaveViewParams) {
+	var request SaveViewRequestObject
+
+	request.Params = params
+
+	var body SaveViewJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.SaveView(ctx, request.(SaveViewRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "SaveView")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(SaveViewResponseObject); ok {
+		if err := validResponse.VisitSaveViewResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// DeleteView operation middleware
+func (sh *strictHandler) DeleteView(ctx *gin.Context, view int64) {
+	var request DeleteViewRequestObject
+
+	request.View = view
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.DeleteView(ctx, request.(DeleteViewRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "DeleteView")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(DeleteViewResponseObject); ok {
+		if err := validResponse.VisitDeleteViewResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ListWatches operation middleware
+func (sh *strictHandler) ListWatches(ctx *gin.Context) {
+	var request ListWatchesRequestObject
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListWatches(ctx, request.(ListWatchesRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListWatches")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ListWatchesResponseObject); ok {
+		if err := validResponse.VisitListWatchesResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// StartWatching operation middleware
+func (sh *strictHandler) StartWatching(ctx *gin.Context, params StartWatchingParams) {
+	var request StartWatchingRequestObject
+
+	request.Params = params
+
+	var body StartWatchingJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.StartWatching(ctx, request.(StartWatchingRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "StartWatching")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(StartWatchingResponseObject); ok {
+		if err := validResponse.VisitStartWatchingResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// StopWatching operation middleware
+func (sh *strictHandler) StopWatching(ctx *gin.Context, watch int64) {
+	var request StopWatchingRequestObject
+
+	request.Watch = watch
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.StopWatching(ctx, request.(StopWatchingRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "StopWatching")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(StopWatchingResponseObject); ok {
+		if err := validResponse.VisitStopWatchingResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {

@@ -57,9 +57,12 @@ func (h *Cases) AddNote(ctx context.Context, r apigen.AddNoteRequestObject) (api
 // AddCall writes down what was heard: a call or chat, an email, words on a portal.
 func (h *Cases) AddCall(ctx context.Context, r apigen.AddCallRequestObject) (apigen.AddCallResponseObject, error) {
 	e, err := h.written(ctx, r.Case, func(id int64) (desk.Ref, error) {
-		b := r.Body
+		b, at := r.Body, h.desk().Now()
+		if b.At != nil {
+			at = *b.At
+		}
 		return h.desk().Cases.AddCall(ctx, web.Actor(ctx), id,
-			cases.Heard{With: b.With, At: b.At, By: route.Kind(web.Val(b.By)), Text: b.Text, Move: web.Val(b.Move),
+			cases.Heard{With: b.With, At: at, By: route.Kind(web.Val(b.By)), Text: b.Text, Move: web.Val(b.Move),
 				Status: web.Val(b.Status), Dates: h.along(b.Dates, b.Keeps)})
 	})
 	return apigen.AddCall201JSONResponse(e), err

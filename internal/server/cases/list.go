@@ -24,26 +24,12 @@ type cursor struct {
 func (h *Cases) ListCases(ctx context.Context,
 	r apigen.ListCasesRequestObject) (apigen.ListCasesResponseObject, error) {
 	p := r.Params
-	f := today.CaseFilter{Sort: "newest", Limit: 50, Words: strings.TrimSpace(web.Val(p.Words)), Move: web.Val(p.Move),
-		Vendors: web.Val(p.Vendor), Kinds: web.Each(web.Val(p.Kind), func(k apigen.CaseKind) string { return string(k) })}
-	for _, s := range web.Val(p.State) {
-		if s == apigen.StateFilterLive {
-			f.States = append(f.States, casework.Filed, casework.Open, casework.FixOffered)
-			continue
-		}
-		f.States = append(f.States, casework.State(s))
-	}
-	for _, s := range web.Val(p.Severity) {
-		f.Severities = append(f.Severities, int64(s))
-	}
-	f.Asset, f.Account, f.Contract = web.Val(p.Asset), web.Val(p.Account), web.Val(p.Contract)
-	f.NoReference, f.Unsorted = web.Val(p.NoReference), web.Val(p.Unsorted)
-	if web.Val(p.Whose) == apigen.WhoseMine {
-		f.Owner = web.Actor(ctx).ID
-	}
-	if p.Sort != nil {
-		f.Sort = string(*p.Sort)
-	}
+	f, scope := h.filter(apigen.CaseQuery{State: p.State, Vendor: p.Vendor, Kind: p.Kind, Severity: p.Severity,
+		Move: p.Move, Whose: p.Whose, Person: p.Person, Words: p.Words, Asset: p.Asset, Account: p.Account,
+		Contract: p.Contract,
+		Late:     p.Late, Unread: p.Unread, NotConfirmed: p.NotConfirmed, NextBefore: p.NextBefore, DueBefore: p.DueBefore,
+		Origin: p.Origin, Unsorted: p.Unsorted, NoReference: p.NoReference, Sort: p.Sort})
+	f.Limit = 50
 	if p.Limit != nil {
 		f.Limit = *p.Limit
 	}
@@ -54,7 +40,7 @@ func (h *Cases) ListCases(ctx context.Context,
 		}
 		f.After, f.AfterKey, f.AfterCase = true, at.Key, at.Case
 	}
-	lines, more, err := h.desk().Today.Cases(ctx, web.Actor(ctx), f)
+	lines, more, err := h.desk().Today.CasesOf(ctx, web.Actor(ctx), f, scope)
 	if err != nil {
 		return nil, err
 	}
@@ -66,12 +52,44 @@ func (h *Cases) ListCases(ctx context.Context,
 	return apigen.ListCases200JSONResponse(page), nil
 }
 
+// filter is what a query narrows the list to.
+func (h *Cases) filter(q apigen.CaseQuery) (today.CaseFilter, today.Scope) {
+	f := today.CaseFilter{Sort: "newest", Words: strings.TrimSpace(web.Val(q.Words)), Move: web.Val(q.Move),
+		Vendors: web.Val(q.Vendor), Kinds: web.Each(web.Val(q.Kind), func(k apigen.CaseKind) string { return string(k) }),
+		Asset: web.Val(q.Asset), Account: web.Val(q.Account), Contract: web.Val(q.Contract),
+		NoReference: web.Val(q.NoReference), Unsorted: web.Val(q.Unsorted), Late: web.Val(q.Late), Unread: web.Val(q.Unread),
+		NotConfirmed: web.Val(q.NotConfirmed), NextBefore: q.NextBefore, DueBefore: q.DueBefore,
+		Origin: casework.Origin(web.Val(q.Origin))}
+	for _, s := range web.Val(q.State) {
+		if s == apigen.StateFilterLive {
+			f.States = append(f.States, casework.Filed, casework.Open, casework.FixOffered)
+			continue
+		}
+		f.States = append(f.States, casework.State(s))
+	}
+	for _, s := range web.Val(q.Severity) {
+		f.Severities = append(f.Severities, int64(s))
+	}
+	for _, x := range []struct {
+		hours *int
+		to    **time.Time
+	}{{q.NextWithin, &f.NextBefore}, {q.DueWithin, &f.DueBefore}} {
+		if x.hours != nil {
+			*x.to = new(h.desk().Now().Add(time.Duration(*x.hours) * time.Hour))
+		}
+	}
+	if q.Sort != nil {
+		f.Sort = string(*q.Sort)
+	}
+	return f, today.Scope{Whose: today.Whose(web.Val(q.Whose)), Person: web.Val(q.Person)}
+}
+
 func sortKey(c cursor) bool {
 	switch c.Sort {
 	case "severity":
 		n, err := strconv.Atoi(c.Key)
 		return err == nil && n >= 0 && n <= 9
-	case "changed":
+	case "changed", "next":
 		t, err := time.Parse(time.RFC3339Nano, c.Key)
 		return err == nil && web.Known(t)
 	}

@@ -16,7 +16,7 @@ import (
 
 // GetToday is what needs doing next.
 func (h *Today) GetToday(ctx context.Context, r apigen.GetTodayRequestObject) (apigen.GetTodayResponseObject, error) {
-	f := today.Filter{Mine: web.Val(r.Params.Whose) == apigen.WhoseMine, Limit: 100}
+	f := today.Filter{Scope: scope(r.Params.Whose, r.Params.Person), Limit: 100}
 	if r.Params.Limit != nil {
 		f.Limit = *r.Params.Limit
 	}
@@ -41,6 +41,10 @@ func (h *Today) GetToday(ctx context.Context, r apigen.GetTodayRequestObject) (a
 	return apigen.GetToday200JSONResponse(out), nil
 }
 
+func scope(whose *apigen.OfWhom, person *string) today.Scope {
+	return today.Scope{Whose: today.Whose(web.Val(whose)), Person: web.Val(person)}
+}
+
 // todayCursor is where a page of Today ended, and as of when.
 type todayCursor struct {
 	At       int64   `json:"a"`
@@ -55,7 +59,8 @@ func todayOf(t today.View) apigen.Today {
 		return apigen.ContractLine{Id: k.ID, Number: k.Facts.Number, Vendor: k.VendorName,
 			Within: apigen.ContractLineWithin(k.Within), Words: k.Warnings}
 	}), AsOf: t.AsOf, Zone: t.Zone, Late: t.Late, DueSoon: t.DueSoon, Unread: t.Unread, OnTheWay: t.OnTheWay,
-		Live: t.Live, Total: t.Sums.Lines}
+		Live: t.Live, Total: t.Sums.Lines, OnUs: t.OnUs, Stopped: t.Stopped, NoReference: t.NoReference,
+		NotConfirmed: t.NotConfirmed, ToSort: web.Some(t.ToSort)}
 	if g := t.RotaGap; g != nil {
 		out.RotaGap = &apigen.RotaGap{From: g.From, Until: web.Some(g.Until), Cases: web.Each(g.Cases, casework.Name)}
 	}
@@ -65,7 +70,8 @@ func todayOf(t today.View) apigen.Today {
 			SeverityWord: l.SeverityWord, ChangedAt: r.ChangedAt}
 	})
 	out.Lines = web.Each(t.Lines, func(l today.Line) apigen.TodayLine {
-		x := apigen.TodayLine{Case: webcases.CaseLine(l.Case), Why: l.Why(), Step: string(l.Step),
+		x := apigen.TodayLine{Case: webcases.CaseLine(l.Case), Why: l.Why(), Step: apigen.NextStep(l.Step),
+			Item: web.Some(l.Name), ItemKind: web.Some(apigen.DateKind(l.Item)),
 			StepWords: words.NextSteps.Of(string(l.Step)),
 			Pressure:  float32(l.Pressure), Standing: web.Some(apigen.Standing(l.Standing))}
 		if l.HasDue {

@@ -27,7 +27,7 @@ func (s *Server) bounded(c *gin.Context) {
 // it ends when the asker goes.
 func released(c *gin.Context) {
 	switch c.FullPath() {
-	case "/api/v1/events", "/api/v1/tables/:kind", UploadsPath, UploadsPath + "/:upload",
+	case "/api/v1/events", "/api/v1/tables/:kind", "/api/v1/cases-export", UploadsPath, UploadsPath + "/:upload",
 		"/api/v1/cases/:case/files/:file/content", "/api/v1/cases/:case/files-archive",
 		"/api/v1/papers/:kind/:owner/:file/content",
 		"/api/v1/cases/:case/files/:file/masked":

@@ -51,6 +51,30 @@ func RowByID(ctx context.Context, q db.Querier, id int64) (r Row, err error) {
 	return r, db.One(q.GetContext(ctx, &r, "select "+caseRowColumns+" where c.id = $1", id))
 }
 
+// CountUnsorted is how many cases have something that nobody could name yet; only are the vendors whose cases count,
+// nil for all.
+func CountUnsorted(ctx context.Context, q db.Querier, only []int64) (n int, err error) {
+	return n, q.GetContext(ctx, &n, `select count(*) from support_case where unsorted <> '{}' and state <> 'withdrawn'
+		and ($1::bigint[] is null or vendor_id = any($1))`, only)
+}
+
+// Titles are those of some cases, by id.
+func Titles(ctx context.Context, q db.Querier, ids []int64) (map[int64]string, error) {
+	out := make(map[int64]string, len(ids))
+	if len(ids) == 0 {
+		return out, nil
+	}
+	var rows []struct {
+		ID    int64  `db:"id"`
+		Title string `db:"title"`
+	}
+	err := q.SelectContext(ctx, &rows, "select id, title from support_case where id = any($1)", ids)
+	for _, r := range rows {
+		out[r.ID] = r.Title
+	}
+	return out, err
+}
+
 // Rows are some cases as a list shows them, in no order.
 func Rows(ctx context.Context, q db.Querier, ids []int64) (out []Row, err error) {
 	return out, q.SelectContext(ctx, &out, "select "+caseRowColumns+" where c.id = any($1)", ids)
@@ -73,11 +97,21 @@ type Filter struct {
 	Contract   int64
 	// NoReference is of live cases to which the vendor has not given its number yet, though it gives numbers.
 	NoReference bool
+	// Late is of cases of which a deadline or a date is late, Unread of those with a message of the vendor's that nobody
+	// has read, NotConfirmed of those of which something has left that the vendor has not confirmed in time; as of Now.
+	Late, Unread, NotConfirmed bool
+	Now                        time.Time
+	// NextBefore and DueBefore are of cases that ask for attention, or have something due, before then.
+	NextBefore, DueBefore *time.Time
+	Origin                casework.Origin
+	// Watcher is of what a person watches, by id; Among of these vendors, nil for all.
+	Watcher int64
+	Among   []int64
 	// Unsorted is of cases of which something could not be named yet.
 	Unsorted bool
 	// Only are the vendors whose cases may be seen, by id; nil: all of them.
 	Only []int64
-	Sort string // newest, oldest, severity, changed
+	Sort string // newest, oldest, severity, changed, next
 	// After is where the last page ended: the sort key and the number of its last row.
 	After     bool
 	AfterKey  string
@@ -95,6 +129,8 @@ var orders = map[string]struct{ by, after string }{
 			"integer) and c.number < :after_case)"},
 	"changed": {"c.changed_at desc, c.number desc",
 		"(c.changed_at, c.number) < (CAST(:after_key AS timestamptz), :after_case)"},
+	"next": {"coalesce(c.next_at, 'infinity'), c.number",
+		"(coalesce(c.next_at, 'infinity'), c.number) > (CAST(:after_key AS timestamptz), :after_case)"},
 }
 
 // SortKey is what a row sorts by, for the cursor.
@@ -107,8 +143,19 @@ func SortKey(sort string, r Row) string {
 		return fmt.Sprint(*r.Severity)
 	case "changed":
 		return r.ChangedAt.Format(time.RFC3339Nano)
+	case "next":
+		if r.NextAt == nil {
+			return "infinity"
+		}
+		return r.NextAt.Format(time.RFC3339Nano)
 	}
 	return ""
+}
+
+// dueBefore is the condition that something live of a case is due before an instant.
+func dueBefore(at string) string {
+	return "(c.id in (select case_id from deadline where outcome = 'live' and due_at < " + at + ") " +
+		"or c.id in (select case_id from dated_item where outcome = 'live' and due_at < " + at + "))"
 }
 
 // List is one page of the list.
@@ -135,8 +182,22 @@ func List(ctx context.Context, q db.Querier, f Filter) ([]Row, error) {
 	cond(f.Account != 0, "c.account_id = :account", "account", f.Account)
 	cond(f.Contract != 0, "c.contract_id = :contract", "contract", f.Contract)
 	cond(f.Only != nil, "c.vendor_id = any(:only)", "only", f.Only)
+	cond(f.Origin != "", "c.origin = :origin", "origin", f.Origin)
+	cond(f.Among != nil, "c.vendor_id = any(:among)", "among", f.Among)
+	cond(f.NextBefore != nil, "c.next_at < :next_before", "next_before", f.NextBefore)
+	cond(f.DueBefore != nil, dueBefore(":due_before"), "due_before", f.DueBefore)
+	cond(f.Late, dueBefore(":now"), "now", f.Now)
+	cond(f.NotConfirmed, "c.id in (select case_id from dated_item where outcome = 'live' and kind = 'receipt' "+
+		"and due_at < :now)", "now", f.Now)
+	cond(f.Watcher != 0, `(c.id in (select case_id from watch where person_id = :watcher and case_id is not null)
+		or c.vendor_id in (select vendor_id from watch where person_id = :watcher and vendor_id is not null)
+		or c.severity in (select severity from watch where person_id = :watcher and severity is not null))`, "watcher",
+		f.Watcher)
 	if f.NoReference {
 		where = append(where, "c.unnumbered")
+	}
+	if f.Unread {
+		where = append(where, "c.unread > 0")
 	}
 	if f.Unsorted {
 		where = append(where, "c.unsorted <> '{}'")

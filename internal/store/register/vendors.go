@@ -37,6 +37,13 @@ func Vendors(ctx context.Context, q db.Querier) (out []Vendor, err error) {
 	return out, q.SelectContext(ctx, &out, "select * from vendor where not placeholder order by lower(name)")
 }
 
+// VendorsOfAccess are the ids of the vendors whose access list has a person, by email address.
+func VendorsOfAccess(ctx context.Context, q db.Querier, email string) (ids []int64, err error) {
+	return ids, q.SelectContext(ctx, &ids, `select id from vendor where exists (
+		select from jsonb_array_elements(case jsonb_typeof(profile->'access') when 'array' then profile->'access'
+			else '[]' end) a where lower(a->>'person') = lower($1))`, email)
+}
+
 // VendorByKey takes the key or the whole name, in any case.
 func VendorByKey(ctx context.Context, q db.Querier, key string) (v Vendor, err error) {
 	return v, db.One(q.GetContext(ctx, &v, `select * from vendor where not placeholder

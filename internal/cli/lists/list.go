@@ -1,4 +1,5 @@
-package cases
+// Package lists has the commands that list cases, keep named views of the list, and export it.
+package lists
 
 import (
 	"context"
@@ -7,6 +8,7 @@ import (
 	"github.com/spf13/cobra"
 
 	"roundhouse.example/internal/cli/app"
+	"roundhouse.example/internal/cli/cases"
 	"roundhouse.example/internal/cli/out"
 	"roundhouse.example/internal/client"
 	"roundhouse.example/internal/client/clientgen"
@@ -14,14 +16,31 @@ import (
 	"roundhouse.example/internal/core/words"
 )
 
+// Commands are those of this package.
+type Commands struct{ *app.App }
+
+// New gives them.
+func New(a *app.App) *Commands { return &Commands{a} }
+
+// All are the commands.
+func (a *Commands) All() []*cobra.Command {
+	return []*cobra.Command{a.caseList(), a.caseViews()}
+}
+
 func (a *Commands) caseList() *cobra.Command {
 	var o listOptions
 	var limit int
+	var save string
+	var columns []string
+	var notes bool
+	var desk bool
 	c := &cobra.Command{Use: "list", Short: "List cases of all vendors; only live ones by default",
 		Args: cobra.NoArgs,
 		Example: "  roundhouse case list --vendor tallow --severity 1,2\n" +
 			"  roundhouse case list --kind wish\n" +
-			"  roundhouse case list --all --words snapshot -o json",
+			"  roundhouse case list --mine --next-before 8h --sort next\n" +
+			"  roundhouse case list --all --words snapshot -o json\n" +
+			"  roundhouse case list --vendor tallow --columns case,title,owner -o csv",
 		RunE: func(cmd *cobra.Command, _ []string) error {
 			c, err := a.Client()
 			if err != nil {
@@ -35,9 +54,27 @@ func (a *Commands) caseList() *cobra.Command {
 			if err != nil {
 				return err
 			}
+			if len(columns) > 0 || notes {
+				return a.export(cmd.Context(), c, p, columns, notes)
+			}
+			if save != "" {
+				return a.saveView(cmd.Context(), c, p, save, desk)
+			}
 			return a.listed(cmd.Context(), c, p, most)
 		}}
+	a.listFlags(c, &o)
+	c.Flags().StringVar(&save, "save-view", "", "save the filters under this name instead of listing")
+	c.Flags().BoolVar(&desk, "desk", false, "with --save-view, for the whole desk")
+	c.Flags().StringSliceVar(&columns, "columns", nil, "with -o csv or json, all cases with these columns: "+columnNames())
+	c.Flags().BoolVar(&notes, "notes", false, "with -o csv or json, all cases with their notes, which are internal")
+	app.LimitFlag(c, &limit)
+	return c
+}
+
+// listFlags puts the flags that narrow a list on a command.
+func (a *Commands) listFlags(c *cobra.Command, o *listOptions) {
 	f := c.Flags()
+	f.StringVar(&o.view, "view", "", "a saved view; roundhouse case views lists them")
 	f.StringSliceVar(&o.states, "state", nil, "draft, filed, open, fix-offered, resolved, closed, withdrawn or live")
 	f.StringSliceVar(&o.vendors, "vendor", nil, "only these vendors")
 	f.StringSliceVar(&o.kinds, "kind", nil, "only these kinds: "+register.Listed(register.Kinds))
@@ -50,13 +87,17 @@ func (a *Commands) caseList() *cobra.Command {
 	f.IntSliceVar(&o.severities, "severity", nil, "only these severities")
 	f.StringVar(&o.move, "move", "", "ours: only cases waiting on us; theirs: only cases waiting on the vendor")
 	f.StringVar(&o.words, "words", "", "words in the title, a number or a reference")
-	f.StringVar(&o.sort, "sort", "newest", "newest, oldest, severity or changed")
-	f.BoolVar(&o.mine, "mine", false, "only cases that you own")
+	f.StringVar(&o.sort, "sort", "newest", "newest, oldest, severity, changed, or next: what asks for attention first")
+	o.whose.Add(c)
+	f.StringVar(&o.origin, "origin", "", "only cases opened by: us, vendor, partner or colleague")
+	f.StringVar(&o.next, "next-before", "", "only cases that ask for attention before then, like 8h")
+	f.StringVar(&o.due, "due-before", "", "only cases of which something is due before then, like 8h")
+	f.BoolVar(&o.late, "late", false, "only cases of which something is late")
+	f.BoolVar(&o.unread, "unread", false, "only cases with a message that nobody has read")
+	f.BoolVar(&o.unconfirmed, "not-confirmed", false, "only cases of which the vendor has not confirmed something in time")
 	f.BoolVar(&o.unnumbered, "no-reference", false, "only live cases without a vendor reference yet")
 	f.BoolVar(&o.unsorted, "unsorted", false, "only cases with a vendor, product or kind that the desk does not have yet")
 	f.BoolVar(&o.all, "all", false, "cases in every state")
-	app.LimitFlag(c, &limit)
-	return c
 }
 
 // listOptions are the flags of the list.
@@ -64,20 +105,63 @@ type listOptions struct {
 	states, vendors, kinds                      []string
 	severities                                  []int
 	move, words, sort, asset, account, contract string
-	mine, all, unnumbered, unsorted             bool
+	origin, next, due, view                     string
+	all, unnumbered, unsorted                   bool
+	late, unread, unconfirmed                   bool
+	whose                                       WhoseFlags
+}
+
+// WhoseFlags say whose part of the desk is meant; the whole desk where none is given.
+type WhoseFlags struct {
+	mine, watched, access bool
+	owner                 string
+}
+
+// Add puts the flags on a command.
+func (w *WhoseFlags) Add(c *cobra.Command) {
+	c.Flags().BoolVar(&w.mine, "mine", false, "only cases that you own")
+	c.Flags().BoolVar(&w.watched, "watched", false, "only cases that you watch; see roundhouse watch")
+	c.Flags().BoolVar(&w.access, "my-vendors", false, "only cases with vendors whose access list you are on")
+	c.Flags().StringVar(&w.owner, "owner", "", "only cases of this colleague, by email address")
+	c.MarkFlagsMutuallyExclusive("mine", "watched", "my-vendors", "owner")
+}
+
+// Part is what the flags say, as the API takes it; nil for the whole desk.
+func (w *WhoseFlags) Part() (whose *clientgen.DeskPart, person *string) {
+	switch {
+	case w.mine:
+		return new(clientgen.DeskPartMine), nil
+	case w.watched:
+		return new(clientgen.DeskPartWatched), nil
+	case w.access:
+		return new(clientgen.DeskPartAccess), nil
+	case w.owner != "":
+		return new(clientgen.DeskPartPerson), &w.owner
+	}
+	return nil, nil
 }
 
 // params are the flags as the API takes them.
 func (a *Commands) params(ctx context.Context, c *client.Client, o listOptions) (p clientgen.ListCasesParams,
 	err error) {
+	if o.view != "" {
+		v, err := a.viewNamed(ctx, c, o.view)
+		return paramsOf(v.Query, a.App), err
+	}
 	if len(o.states) == 0 && !o.all && !o.unsorted { // what is to be sorted is a draft as a rule
 		o.states = []string{"live"}
 	}
 	p = clientgen.ListCasesParams{Sort: app.Some(clientgen.CaseSort(o.sort)), Words: app.Some(o.words),
 		Move: app.Some(clientgen.Side(o.move)), NoReference: app.Some(o.unnumbered),
 		Unsorted: app.Some(o.unsorted)}
-	if o.mine {
-		p.Whose = app.Some(clientgen.WhoseMine)
+	p.Whose, p.Person = o.whose.Part()
+	p.Origin, p.Late, p.Unread = app.Some(clientgen.Origin(o.origin)), app.Some(o.late), app.Some(o.unread)
+	p.NotConfirmed = app.Some(o.unconfirmed)
+	if p.NextBefore, err = a.When(ctx, o.next); err != nil {
+		return p, err
+	}
+	if p.DueBefore, err = a.When(ctx, o.due); err != nil {
+		return p, err
 	}
 	for _, s := range o.severities {
 		if s < 1 || s > 4 {
@@ -164,25 +248,17 @@ func (a *Commands) printCases(ctx context.Context, items []clientgen.CaseLine) e
 	p.Line("Times in %s\n", times.Name())
 	var rows [][]string
 	for _, l := range items {
-		unread := ""
-		if l.Unread > 0 {
-			unread = fmt.Sprint(l.Unread)
+		fresh := ""
+		if n := app.Deref(l.New); n > 0 {
+			fresh = fmt.Sprint(n)
 		}
-		rows = append(rows, []string{SeverityText(l), l.Number, l.Title, l.Vendor, app.Deref(l.Reference),
+		rows = append(rows, []string{cases.SeverityText(l), l.Number, l.Title, l.Vendor, app.Deref(l.Reference),
 			words.States.Of(string(l.State)), p.Standing(string(app.Deref(l.Standing))), times.Short(l.Due),
-			out.Move(string(app.Deref(l.Move))), unread, app.Deref(l.OwnerInitials)})
+			out.Move(string(app.Deref(l.Move))), times.Short(l.NextAt), fresh, app.Deref(l.OwnerInitials)})
 	}
 	p.Table([]out.Column{{Name: "severity"}, {Name: "case"}, {Name: "title", Main: true},
 		{Name: "vendor", Shrink: true, Drop: 5}, {Name: "vendor ref", Drop: 3}, {Name: "state", Drop: 4}, {Name: "standing"},
-		{Name: "due", Drop: 6}, {Name: "waiting on", Drop: 2}, {Name: "new", Right: true, Drop: 1},
+		{Name: "due", Drop: 6}, {Name: "waiting on", Drop: 2}, {Name: "next", Drop: 4}, {Name: "new", Right: true, Drop: 1},
 		{Name: "owner", Drop: 1}}, rows)
 	return nil
-}
-
-// SeverityText is a case's severity with its word; empty where it is not graded.
-func SeverityText(l clientgen.CaseLine) string {
-	if l.Severity == nil {
-		return "-"
-	}
-	return fmt.Sprintf("%d %s", *l.Severity, app.Deref(l.SeverityWord))
 }

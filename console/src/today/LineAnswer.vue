@@ -1,0 +1,145 @@
+<script setup lang="ts">
+import { NButton } from 'naive-ui'
+import { computed, nextTick, onMounted, ref } from 'vue'
+import { client, ok, type Schemas } from '../shared/api'
+import { fromInput } from '../shared/time'
+import { label as words } from '../shared/words'
+import { useActs } from '../cases/dates'
+import LeavingCheck from '../files/LeavingCheck.vue'
+
+// The step that answers a line of Today, done from there.
+const props = defineProps<{ line: Schemas['TodayLine'] }>()
+const emit = defineEmits<{ done: [] }>()
+const name = computed(() => props.line.case.number)
+const { busy, problem, act, header } = useActs(() => name.value)
+const text = ref('')
+const whom = ref('')
+const next = ref('')
+const disclose = ref('')
+const stopped = ref(false)
+const step = computed(() => props.line.step)
+const message = computed(() => step.value === 'chase' || step.value === 'answer')
+const label = computed(
+  () =>
+    ({
+      chase: `Message to ${props.line.case.vendor}`,
+      answer: `Message to ${props.line.case.vendor}`,
+      keep: 'What came of it (optional)',
+      look: 'What you saw (optional)',
+      call: 'What was said',
+      receipt: 'How you know that it arrived (optional)',
+      reference: 'Vendor reference',
+    })[step.value as string] ?? '',
+)
+const missing = computed(() => {
+  if (message.value) return !text.value.trim() || stopped.value
+  if (step.value === 'call') return !text.value.trim() || !whom.value.trim()
+  return step.value === 'reference' && !text.value.trim()
+})
+onMounted(() => void nextTick(() => document.getElementById('answer')?.focus()))
+
+const params = () => ({ path: { case: name.value }, header: header() })
+async function go() {
+  const t = text.value.trim() || undefined
+  const item = props.line.item
+  const done = await act(() => {
+    if (message.value)
+      return ok(
+        client.POST('/cases/{case}/messages', {
+          params: params(),
+          body: {
+            text: t,
+            seen: props.line.case.last_entry,
+            keeps: step.value === 'answer' && props.line.item_kind === 'ask' && item ? [item] : undefined,
+            disclose_reason: disclose.value.trim() || undefined,
+          },
+        }),
+      )
+    if (step.value === 'call')
+      return ok(
+        client.POST('/cases/{case}/calls', {
+          params: params(),
+          body: { text: t!, with: whom.value, keeps: item ? [item] : undefined },
+        }),
+      )
+    if (step.value === 'reference')
+      return ok(
+        client.POST('/cases/{case}/references', {
+          params: params(),
+          body: { whose: 'vendor', role: 'current', value: t! },
+        }),
+      )
+    return ok(
+      client.POST('/cases/{case}/dates/{item}/end', {
+        params: { path: { case: name.value, item: item! }, header: header() },
+        body: {
+          how: 'kept',
+          text: t,
+          then: step.value === 'look' && next.value ? { kind: 'check-in', due: fromInput(next.value) } : undefined,
+        },
+      }),
+    )
+  })
+  if (done) emit('done')
+}
+const button = computed(
+  () =>
+    ({
+      chase: 'Send message',
+      answer: 'Send message',
+      keep: words('NextStep', 'keep'),
+      look: words('NextStep', 'keep'),
+      call: 'Save call',
+      receipt: 'It arrived',
+      reference: 'Save reference',
+    })[step.value as string] ?? '',
+)
+</script>
+
+<template>
+  <form class="answer" data-testid="line-answer" @submit.prevent="go">
+    <div v-if="step === 'call'" class="row">
+      <label for="answer-with">With</label
+      ><input id="answer-with" v-model="whom" class="in with" maxlength="200" data-testid="answer-with" />
+    </div>
+    <label for="answer" class="sub small">{{ label }}</label>
+    <input v-if="step === 'reference'" id="answer" v-model="text" class="in mono" data-testid="answer" />
+    <textarea v-else id="answer" v-model="text" class="in" rows="3" data-testid="answer" />
+    <LeavingCheck
+      v-if="message"
+      v-model:reason="disclose"
+      :text="text"
+      @mask="(t) => (text = t)"
+      @stopped="(s) => (stopped = s)"
+    />
+    <div v-if="step === 'look'" class="row">
+      <label for="answer-next">Look again on</label
+      ><input id="answer-next" v-model="next" class="in with" type="datetime-local" />
+    </div>
+    <p v-if="problem" class="problem" role="alert">{{ problem }}</p>
+    <div class="row">
+      <NButton
+        size="small"
+        type="primary"
+        attr-type="submit"
+        :loading="busy"
+        :disabled="missing"
+        data-testid="do-answer"
+        >{{ button }}</NButton><NButton size="small" @click="emit('done')">Cancel</NButton
+      ><RouterLink class="small" :to="`/cases/${name}`">Open {{ name }}</RouterLink>
+    </div>
+  </form>
+</template>
+
+<style scoped>
+.answer {
+  display: flex;
+  flex-direction: column;
+  gap: 6px;
+  max-width: 720px;
+  padding: 8px 14px 12px 48px;
+}
+.with {
+  width: auto;
+}
+</style>

@@ -1,0 +1,110 @@
+package e2e
+
+import (
+	"testing"
+	"time"
+
+	dp "github.com/chromedp/chromedp"
+
+	"roundhouse.example/internal/browser"
+)
+
+// fill writes into a field that is not typed into: a date, a choice.
+func fill(id, value string) dp.Action[dp.Void] {
+	return browser.True(`(() => { const e = document.querySelector('[data-testid="` + id + `"]'); e.value = '` + value +
+		`'; e.dispatchEvent(new Event('input')); e.dispatchEvent(new Event('change')); return true })()`)
+}
+
+// A line of Today is answered where it stands: a callback is written down, a late promise is chased; the lanes show
+// what is due, and a count opens its list.
+func TestALineIsAnsweredOnToday(t *testing.T) {
+	t.Parallel()
+	w := still(t)
+	ragna := w.as(0)
+	name := ragna.filed("corvane", "Which colour code? [mute]")
+	other := ragna.filed("tallow", "A fan is loud [mute]")
+	at := func(h time.Duration) string { return w.clock.Now().Add(h).Format(time.RFC3339) }
+	ragna.must(201, "POST", "/cases/"+name+"/dates", m{"kind": "promise", "text": "A patch", "due": at(time.Hour)})
+	ragna.must(201, "POST", "/cases/"+other+"/dates", m{"kind": "callback", "owed": "ours", "text": "Call them",
+		"due": at(time.Hour)})
+	w.clock.Move(61 * time.Minute)
+	tab := w.page("light", 1280, 900, 0)
+	line := func(name, part string) dp.Action[dp.Void] {
+		return browser.True(`[...document.querySelectorAll('[data-testid=today-line]')].some(l =>
+			l.innerText.includes('` + name + `') && l.innerText.includes('` + part + `'))`)
+	}
+	answer := func(name string) dp.Action[dp.Void] {
+		return browser.Click(dp.CSS(`[data-testid=today-line] .step[aria-label$="` + name + `"]`))
+	}
+	w.steps(tab, dp.Navigate(w.url+"/"), see("lanes"),
+		browser.True(`document.querySelectorAll('[data-testid=mark]').length >= 2`), line(name, "Promise late"),
+		line(other, "Callback late"), answer(other), see("line-answer"), write("answer-with", "Teo"),
+		write("answer", "They send a fan."), press("do-answer"), gone("line-answer"))
+	if ragna.said(other, "They send a fan.") != 1 || ragna.said(other, "Callback 1 was kept by entry") != 1 {
+		t.Error("the call is not in the record")
+	}
+	w.steps(tab, answer(name), see("line-answer"), write("answer", "Where is the patch?"), press("do-answer"),
+		gone("line-answer"))
+	w.until("the vendor has it", func() bool { v, _ := ragna.get(name); return len(v.OnTheWay) == 0 })
+	if ragna.said(name, "Where is the patch?") != 1 {
+		t.Error("the message is not in the record")
+	}
+	w.steps(tab, press("fold"), browser.True(`document.querySelectorAll('[data-testid=mark]').length === 0`),
+		press("fold"), press("glance-late"), see("case-row"), browser.True(`location.search.includes('show=late')`),
+		browser.True(`document.querySelectorAll('[data-testid=case-row]').length === 1`))
+	w.steps(tab, browser.Window("light", 390, 800), dp.Navigate(w.url+"/"), see("lanes"),
+		browser.True(`document.documentElement.scrollWidth <= innerWidth`))
+}
+
+// In the terminal: what is due within a time, a colleague's part, what is watched, what is new.
+func TestWatchingInTheTerminal(t *testing.T) {
+	t.Parallel()
+	w := still(t)
+	ragna := w.as(0)
+	name := ragna.filed("corvane", "Which colour code? [mute]")
+	other := ragna.filed("tallow", "A fan is loud [mute]")
+	emil, sh := w.shell(1), w.shell(0)
+	sh.ok([]string{"case", "promise", name, "--by", w.clock.Now().Add(3 * time.Hour).Format(time.RFC3339), "--text",
+		"A patch"})
+	sh.ok([]string{"today", "--next", w.clock.Now().Add(4 * time.Hour).Format(time.RFC3339)}, name, "Promise: A patch",
+		"running")
+	sh.fails(4, []string{"today", "--next", "2026-01-01T00:00:00Z"}, "give a time after the beginning")
+	emil.ok([]string{"watch"}, "You watch nothing")
+	emil.ok([]string{"watch", name}, name, "Which colour code?")
+	emil.ok([]string{"case", "list", "--watched"}, name)
+	if out := emil.ok([]string{"today", "--watched"}, name); contains(out, other) {
+		t.Errorf("what is not watched is there:\n%s", out)
+	}
+	emil.ok([]string{"today", "--owner", w.people[0].Email}, name, other)
+	emil.fails(4, []string{"today", "--owner", "nobody@saltmarsh.example"}, "nobody here has the email address")
+	emil.ok([]string{"watch", name, "--stop"}, "You do not watch "+name+" any more.")
+	emil.fails(2, []string{"watch", name, "--stop"}, "you do not watch that")
+	emil.ok([]string{"watch", "--severity", "1"}, "severity 1", "Stopped")
+	emil.ok([]string{"watch", "--vendor", "tallow"}, "All cases of")
+
+	sh.ok([]string{"case", "show", name})
+	emil.ok([]string{"case", "note", name, "--text", "Ask the electrician first."})
+	sh.ok([]string{"case", "list"}, "  1  ")
+	if out := sh.ok([]string{"case", "show", name}, "New since you looked"); !contains(out, "Ask the electrician first.") {
+		t.Error(out)
+	}
+	if out := sh.ok([]string{"case", "show", name}); contains(out, "New since you looked") {
+		t.Errorf("it is new again:\n%s", out)
+	}
+	sh.ok([]string{"case", "summary", name, "--text", "They look at the log."})
+	sh.ok([]string{"case", "move", name, "theirs", "--on", "carrier", "--name", "Nordlight"},
+		"waiting on carrier Nordlight")
+	sh.ok([]string{"case", "give", name, w.people[1].Email, "--summary", "They come on Friday."})
+	emil.ok([]string{"case", "show", name}, "Where it stands (Ragna Lie", "They come on Friday.",
+		"waiting on carrier Nordlight")
+	sh.ok([]string{"case", "call", name, "--with", "Teo", "--text", "A patch comes.", "--promised", "Another patch by 2d",
+		"--keeps", "1"})
+	sh.ok([]string{"case", "dates", name}, "Another patch")
+	sh.fails(2, []string{"case", "call", name, "--with", "Teo", "--text", "x", "--promised", "A patch"}, "has no date")
+	sh.ok([]string{"case", "reply", name, "--text", "Which build?", "--we-ask", "The build number by 2d"})
+	w.until("what is asked counts", func() bool {
+		out, _ := sh.run("", "case", "dates", name)
+		return contains(out, "The build number")
+	})
+	w.replayed()
+}

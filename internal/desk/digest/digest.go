@@ -1,0 +1,103 @@
+// Package digest says at the end of a shift, or once a day, what happened, what is late, what falls due next, and who
+// has what.
+package digest
+
+import (
+	"context"
+	"time"
+
+	"roundhouse.example/internal/access"
+	"roundhouse.example/internal/core/deadline"
+	"roundhouse.example/internal/desk"
+	"roundhouse.example/internal/desk/hours"
+	"roundhouse.example/internal/desk/today"
+	casesdb "roundhouse.example/internal/store/cases"
+	"roundhouse.example/internal/store/db"
+)
+
+// Digests is the subject. Use New.
+type Digests struct {
+	*desk.Desk
+	db    *db.Store
+	hours *hours.Hours
+	today *today.Today
+}
+
+// New makes the subject over a desk's database.
+func New(d *desk.Desk, db *db.Store, h *hours.Hours, t *today.Today) *Digests {
+	return &Digests{d, db, h, t}
+}
+
+type (
+	// Happened is what has happened on a case.
+	Happened = casesdb.Happened
+	// Held is what a person has.
+	Held = casesdb.Held
+)
+
+// Due is something that is due with a vendor.
+type Due struct {
+	today.Mark
+	Vendor string
+}
+
+// Digest is what somebody needs to know who comes on.
+type Digest struct {
+	AsOf, Since, Until time.Time
+	Zone               string
+	Happened           []Happened
+	Late, Due          []Due
+	Held               []Held
+	// MoreHappened says that more has happened than is listed.
+	MoreHappened bool
+}
+
+const (
+	mostHappened = 200
+	usual        = 24 * time.Hour // that a digest looks back
+	longest      = 31 * 24 * time.Hour
+)
+
+// Of is the digest of what has happened since an instant, a day ago where it is zero, and of what is due until noon of
+// the next day at our desk.
+func (d *Digests) Of(ctx context.Context, a desk.Actor, since time.Time) (out Digest, err error) {
+	if err := a.May(access.Read); err != nil {
+		return out, err
+	}
+	zone, err := d.hours.Zone(ctx, d.db.DB)
+	if err != nil {
+		return out, err
+	}
+	now := d.Now()
+	if since.IsZero() {
+		since = now.Add(-usual)
+	}
+	if since.After(now) {
+		return out, desk.Fault("since", "this is in the future: give an earlier time")
+	}
+	if now.Sub(since) > longest {
+		return out, desk.Fault("since", "this is more than 31 days ago")
+	}
+	local := now.In(zone)
+	out = Digest{AsOf: now, Since: since, Zone: zone.String(),
+		Until: time.Date(local.Year(), local.Month(), local.Day()+1, 12, 0, 0, 0, zone)}
+	only := a.Grant().Vendors
+	if out.Happened, err = casesdb.HappenedSince(ctx, d.db.DB, since, only, mostHappened+1); err != nil {
+		return out, err
+	}
+	if out.MoreHappened = len(out.Happened) > mostHappened; out.MoreHappened {
+		out.Happened = out.Happened[:mostHappened]
+	}
+	if out.Held, err = casesdb.HeldBy(ctx, d.db.DB, now, only); err != nil {
+		return out, err
+	}
+	marks, err := d.today.Coming(ctx, a, today.Scope{}, out.Until)
+	for _, m := range marks {
+		if m.Standing == deadline.Late {
+			out.Late = append(out.Late, Due{m.Mark, m.Vendor})
+		} else {
+			out.Due = append(out.Due, Due{m.Mark, m.Vendor})
+		}
+	}
+	return out, err
+}
