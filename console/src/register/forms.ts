@@ -190,11 +190,14 @@ export const forms: Record<FormName, Group[]> = {
     },
     {
       title: 'Longest time a case may be quiet',
-      fields: choicesOf('Severity').map((s) => ({
-        key: `quiet_${s.value}`,
-        label: `${s.value} ${s.label}`,
-        type: 'target' as const,
-      })),
+      fields: [
+        ...choicesOf('Severity').map((s) => ({
+          key: `quiet_${s.value}`,
+          label: `${s.value} ${s.label}`,
+          type: 'target' as const,
+        })),
+        { key: 'quiet_calm', label: 'Wishes, capacity and work (severity 3 and 4)', type: 'target' as const },
+      ],
     },
   ],
 }

@@ -129,6 +129,16 @@ export const vendorForm: Group[] = [
         hint: 'one per line; empty for all',
       },
       {
+        key: 'lead_times',
+        label: 'Days it wants to know ahead',
+        type: 'rows',
+        line: { kind: 'order', days: 10 },
+        columns: [
+          { key: 'kind', label: 'For kind', type: 'choice', values: 'CaseKind' },
+          { key: 'days', label: 'Days', type: 'number' },
+        ],
+      },
+      {
         key: 'wanted_files',
         label: 'Files it wants',
         type: 'rows',

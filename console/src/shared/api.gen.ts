@@ -2472,6 +2472,12 @@ export interface components {
             choices?: string[];
             from?: string;
         };
+        LeadTime: {
+            /** @description A kind of case */
+            kind: string;
+            /** @description How many days before it is needed the vendor wants to know */
+            days: number;
+        };
         VendorFile: {
             /** @description A kind of case, or any */
             kind: string;
@@ -2539,6 +2545,8 @@ export interface components {
             people?: components["schemas"]["Contact"][];
             ladder?: components["schemas"]["Rung"][];
             forms?: components["schemas"]["FormField"][];
+            /** @description How long before something is needed it wants to know, by kind of case */
+            lead_times?: components["schemas"]["LeadTime"][];
             /** @description The files that it wants with a case */
             wanted_files?: components["schemas"]["VendorFile"][];
             /** @description The targets of its contracts unless one says otherwise */
@@ -2549,6 +2557,29 @@ export interface components {
             access?: components["schemas"]["Access"][];
             partners?: components["schemas"]["Permission"][];
             note?: string;
+        };
+        /** @description Covered time, in which the deadline counted */
+        Wait: {
+            /** @description By which the cases were filed */
+            channel: components["schemas"]["Channel"];
+            deadline: components["schemas"]["DeadlineKind"];
+            cases: number;
+            /**
+             * Format: int64
+             * @description The median target
+             */
+            promised_seconds: number;
+            /**
+             * Format: int64
+             * @description Half of them took this or less
+             */
+            real_seconds: number;
+            /**
+             * Format: int64
+             * @description Nine of ten took this or less
+             */
+            slowest_seconds: number;
+            late: number;
         };
         Vendor: {
             key: string;
@@ -2570,6 +2601,8 @@ export interface components {
             /** @description Automatic ways to reach it, the usual one first */
             links?: components["schemas"]["Link"][];
             facts?: components["schemas"]["VendorFacts"];
+            /** @description What was promised and what it took, in the last year, by channel */
+            waits?: components["schemas"]["Wait"][];
         };
         Vendors: {
             items: components["schemas"]["Vendor"][];
@@ -2607,6 +2640,8 @@ export interface components {
             people?: components["schemas"]["Contact"][] | null;
             ladder?: components["schemas"]["Rung"][] | null;
             forms?: components["schemas"]["FormField"][] | null;
+            /** @description How long before something is needed it wants to know, by kind of case */
+            lead_times?: components["schemas"]["LeadTime"][] | null;
             /** @description The files that it wants with a case */
             wanted_files?: components["schemas"]["VendorFile"][] | null;
             /** @description The targets of its contracts unless one says otherwise */
@@ -2843,6 +2878,8 @@ export interface components {
             quiet_2: string;
             quiet_3: string;
             quiet_4: string;
+            /** @description How long wishes, requests for more capacity and work may be quiet, at severity 3 and 4; as their severity says if left out */
+            quiet_calm?: string;
         };
         Policy: {
             version: number;
@@ -2860,6 +2897,8 @@ export interface components {
             quiet_2?: string | null;
             quiet_3?: string | null;
             quiet_4?: string | null;
+            /** @description How long wishes, requests for more capacity and work may be quiet, at severity 3 and 4; as their severity says if left out */
+            quiet_calm?: string | null;
         };
         /** @enum {string} */
         StateFilter: "live" | "draft" | "filed" | "open" | "fix-offered" | "resolved" | "closed" | "withdrawn";

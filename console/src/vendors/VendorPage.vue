@@ -9,7 +9,7 @@ import { useMe } from '../shared/queries'
 import { useVendor } from './queries'
 import type { Members } from '../register/things'
 import { byChannel, choicesOf, inline, label, target, weekWords } from '../shared/words'
-import { clock, full, short, useClock } from '../shared/time'
+import { clock, full, short, span, useClock } from '../shared/time'
 import FactEditor from '../register/FactEditor.vue'
 import FactSheet from '../register/FactSheet.vue'
 import VendorSecrets from '../secrets/VendorSecrets.vue'
@@ -147,6 +147,36 @@ const hours = computed(() =>
           <p v-if="l.channels?.length" class="sub">Only {{ l.channels.map(byChannel).join(' or ') }}.</p>
           <p v-if="l.round_the_clock" class="sub">Needs a contact round the clock.</p>
         </div>
+        <template v-if="data.waits?.length">
+          <h2>Promised and real</h2>
+          <p class="sub small">In the last year, in the hours that counted.</p>
+          <div class="panel wide" data-testid="waits">
+            <table>
+              <thead>
+                <tr class="small sub">
+                  <th scope="col">Filed by</th>
+                  <th scope="col">Deadline</th>
+                  <th scope="col">Cases</th>
+                  <th scope="col">Promised</th>
+                  <th scope="col">Half took up to</th>
+                  <th scope="col">Nine of ten</th>
+                  <th scope="col">Late</th>
+                </tr>
+              </thead>
+              <tbody>
+                <tr v-for="w in data.waits" :key="w.channel + w.deadline" class="tn">
+                  <td>{{ label('Channel', w.channel) }}</td>
+                  <td>{{ label('DeadlineKind', w.deadline) }}</td>
+                  <td>{{ w.cases }}</td>
+                  <td>{{ span(w.promised_seconds) }}</td>
+                  <td>{{ span(w.real_seconds) }}</td>
+                  <td>{{ span(w.slowest_seconds) }}</td>
+                  <td>{{ w.late }}</td>
+                </tr>
+              </tbody>
+            </table>
+          </div>
+        </template>
         <VendorSecrets :vendor="data.key" />
       </section>
       <section>
@@ -249,6 +279,9 @@ const hours = computed(() =>
   grid-template-columns: 1fr 1fr;
   gap: 28px;
   margin-top: 18px;
+}
+.cols > section {
+  min-width: 0;
 }
 h2 {
   margin-bottom: 6px;

@@ -269,7 +269,7 @@ func (a *Commands) changePolicy() *cobra.Command {
 	var file string
 	var terms []string
 	var edit bool
-	quiet := make([]string, 4)
+	quiet := make([]string, len(quiets))
 	change := &cobra.Command{Use: "change",
 		Short: "Change our policy; cases keep the version they were filed under", Args: cobra.NoArgs,
 		Example: "  roundhouse policy change --quiet-1 1h\n  roundhouse policy change --edit",
@@ -282,7 +282,7 @@ func (a *Commands) changePolicy() *cobra.Command {
 			}
 			for i, q := range quiet {
 				if q != "" {
-					patch[fmt.Sprintf("quiet_%d", i+1)] = q
+					patch[quiets[i].field] = q
 				}
 			}
 			if len(terms) > 0 {
@@ -324,12 +324,16 @@ func (a *Commands) changePolicy() *cobra.Command {
 	change.Flags().BoolVar(&edit, "edit", false, "edit it in $EDITOR as YAML")
 	change.Flags().StringArrayVar(&terms, "term", nil,
 		"a target of ours: DEADLINE SEVERITY TARGET [CALENDAR]; repeat for all of them")
-	for i := range quiet {
-		change.Flags().StringVar(&quiet[i], fmt.Sprintf("quiet-%d", i+1), "",
-			fmt.Sprintf("how long a case of severity %d may be quiet", i+1))
+	for i, q := range quiets {
+		change.Flags().StringVar(&quiet[i], strings.ReplaceAll(q.field, "_", "-"), "", "how long "+q.what+" may be quiet")
 	}
 	return change
 }
+
+// quiets are the policy's limits for how long a case may be quiet.
+var quiets = []struct{ field, what string }{{"quiet_1", "a case of severity 1"}, {"quiet_2", "a case of severity 2"},
+	{"quiet_3", "a case of severity 3"}, {"quiet_4", "a case of severity 4"},
+	{"quiet_calm", "wishes, requests for capacity and work, at severity 3 and 4,"}}
 
 func (a *Commands) showPolicy(r app.Record) error {
 	p := a.Printer()
@@ -339,8 +343,12 @@ func (a *Commands) showPolicy(r app.Record) error {
 	f := r.Facts()
 	p.Line("%s, version %s; hours: %s; clocks on a severity change: %s", f.Text("desk_name"), r.Text("version"),
 		f.Text("calendar"), words.Inline(words.OnChange.Of(f.Text("on_change"))))
-	p.Line("Longest time a case may be quiet, severity 1 to 4: %s, %s, %s, %s\n", words.Target(f.Text("quiet_1")),
+	p.Line("Longest time a case may be quiet, severity 1 to 4: %s, %s, %s, %s", words.Target(f.Text("quiet_1")),
 		words.Target(f.Text("quiet_2")), words.Target(f.Text("quiet_3")), words.Target(f.Text("quiet_4")))
+	if calm := f.Text("quiet_calm"); calm != "" {
+		p.Line("Wishes, capacity and work of severity 3 and 4: %s", words.Target(calm))
+	}
+	p.Line("")
 	cliregister.ShowTerms(p, "severity", f)
 	return nil
 }

@@ -13,6 +13,7 @@ import (
 	"roundhouse.example/internal/cli/out"
 	"roundhouse.example/internal/client"
 	"roundhouse.example/internal/client/clientgen"
+	"roundhouse.example/internal/core/attention"
 	"roundhouse.example/internal/core/words"
 )
 
@@ -141,6 +142,7 @@ func (a *Commands) showVendor(v clientgen.Vendor, times out.Times) {
 	if v.Facts != nil {
 		a.showFacts(*v.Facts)
 	}
+	a.showWaits(app.Deref(v.Waits))
 	for _, l := range app.Deref(v.Links) {
 		p.Line("\nLink %s (%s) %s", l.Name, words.Channels.Of(string(l.Channel)), l.Address)
 		switch {
@@ -153,6 +155,24 @@ func (a *Commands) showVendor(v clientgen.Vendor, times out.Times) {
 			p.Line("  %s could not be matched to a case; the service log says why", app.Number(n, "event"))
 		}
 	}
+}
+
+// showWaits says what was promised and what it took.
+func (a *Commands) showWaits(list []clientgen.Wait) {
+	if len(list) == 0 {
+		return
+	}
+	p := a.Printer()
+	p.Line("\nPromised and real in the last year, in covered hours")
+	var rows [][]string
+	for _, x := range list {
+		rows = append(rows, []string{words.Channels.Of(string(x.Channel)), words.Deadlines.Of(string(x.Deadline)),
+			app.Raw(&x.Cases), attention.Span(x.PromisedSeconds), attention.Span(x.RealSeconds),
+			attention.Span(x.SlowestSeconds), app.Raw(&x.Late)})
+	}
+	p.Table([]out.Column{{Name: "filed by"}, {Name: "deadline", Main: true}, {Name: "cases", Right: true},
+		{Name: "promised", Right: true}, {Name: "half took up to", Right: true}, {Name: "nine of ten", Right: true},
+		{Name: "late", Right: true}}, rows)
 }
 
 // showFacts says how to reach the vendor, whom to go to, and what it wants to know.
@@ -292,6 +312,10 @@ func (a *Commands) showPeople(f clientgen.VendorFacts) {
 			kinds[i] = words.Inline(words.Kinds.Of(k))
 		}
 		p.Line("\nOnly takes: %s", strings.Join(kinds, ", "))
+	}
+	titled(p, len(app.Deref(f.LeadTimes)), "Wants to know ahead")
+	for _, x := range app.Deref(f.LeadTimes) {
+		p.Line("  %s: %s before it is needed", words.Inline(words.Kinds.Of(x.Kind)), app.Number(x.Days, "day"))
 	}
 	titled(p, len(app.Deref(f.WantedFiles)), "Files it wants")
 	for _, x := range app.Deref(f.WantedFiles) {

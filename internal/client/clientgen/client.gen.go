@@ -2730,6 +2730,15 @@ type Lanes struct {
 	Zone string `json:"zone"`
 }
 
+// LeadTime defines model for LeadTime.
+type LeadTime struct {
+	// Days How many days before it is needed the vendor wants to know
+	Days int `json:"days"`
+
+	// Kind A kind of case
+	Kind string `json:"kind"`
+}
+
 // Level defines model for Level.
 type Level struct {
 	// Channels The only channels it may come by; any channel if left out
@@ -3282,11 +3291,14 @@ type PolicyFacts struct {
 	OnChange string `json:"on_change"`
 
 	// Quiet1 How long a case of severity 1 may be quiet
-	Quiet1 string         `json:"quiet_1"`
-	Quiet2 string         `json:"quiet_2"`
-	Quiet3 string         `json:"quiet_3"`
-	Quiet4 string         `json:"quiet_4"`
-	Terms  []ContractTerm `json:"terms"`
+	Quiet1 string `json:"quiet_1"`
+	Quiet2 string `json:"quiet_2"`
+	Quiet3 string `json:"quiet_3"`
+	Quiet4 string `json:"quiet_4"`
+
+	// QuietCalm How long wishes, requests for more capacity and work may be quiet, at severity 3 and 4; as their severity says if left out
+	QuietCalm *string        `json:"quiet_calm,omitempty"`
+	Terms     []ContractTerm `json:"terms"`
 }
 
 // Preview defines model for Preview.
@@ -4061,7 +4073,10 @@ type Vendor struct {
 
 	// Until When that changes
 	Until *time.Time `json:"until,omitempty"`
-	Zone  string     `json:"zone"`
+
+	// Waits What was promised and what it took, in the last year, by channel
+	Waits *[]Wait `json:"waits,omitempty"`
+	Zone  string  `json:"zone"`
 }
 
 // VendorChange The fields of a vendor to change; null clears one
@@ -4089,11 +4104,14 @@ type VendorFacts struct {
 	GivesNoReference *bool        `json:"gives_no_reference,omitempty"`
 
 	// Hours The name of the calendar of its support hours
-	Hours     string        `json:"hours"`
-	Key       string        `json:"key"`
-	Kind      *string       `json:"kind,omitempty"`
-	Ladder    *[]Rung       `json:"ladder,omitempty"`
-	Languages *[]string     `json:"languages,omitempty"`
+	Hours     string    `json:"hours"`
+	Key       string    `json:"key"`
+	Kind      *string   `json:"kind,omitempty"`
+	Ladder    *[]Rung   `json:"ladder,omitempty"`
+	Languages *[]string `json:"languages,omitempty"`
+
+	// LeadTimes How long before something is needed it wants to know, by kind of case
+	LeadTimes *[]LeadTime   `json:"lead_times,omitempty"`
 	Levels    []VendorLevel `json:"levels"`
 
 	// Limits What its channels take at once; a channel that is not here takes everything
@@ -4177,6 +4195,25 @@ type View struct {
 // Views defines model for Views.
 type Views struct {
 	Items []View `json:"items"`
+}
+
+// Wait Covered time, in which the deadline counted
+type Wait struct {
+	Cases int `json:"cases"`
+
+	// Channel By which the cases were filed
+	Channel  Channel      `json:"channel"`
+	Deadline DeadlineKind `json:"deadline"`
+	Late     int          `json:"late"`
+
+	// PromisedSeconds The median target
+	PromisedSeconds int64 `json:"promised_seconds"`
+
+	// RealSeconds Half of them took this or less
+	RealSeconds int64 `json:"real_seconds"`
+
+	// SlowestSeconds Nine of ten took this or less
+	SlowestSeconds int64 `json:"slowest_seconds"`
 }
 
 // WantedFile defines model for WantedFile.

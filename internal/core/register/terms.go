@@ -36,7 +36,13 @@ type Policy struct {
 	Quiet2   string `json:"quiet_2"`
 	Quiet3   string `json:"quiet_3"`
 	Quiet4   string `json:"quiet_4"`
+	// QuietCalm is the rhythm of what takes long by its nature; see CalmKinds. Empty: as its severity says.
+	QuietCalm string `json:"quiet_calm,omitempty"`
 }
+
+// CalmKinds are the kinds of case that follow a calmer rhythm where nothing of them is dated: wishes, requests for
+// capacity, long work.
+var CalmKinds = []string{"wish", "capacity", "work"}
 
 // String writes a promise in a line: first-response 2 4h office kind=fault country=NO.
 func (t Term) String() string {

@@ -51,6 +51,8 @@ type Vendor struct {
 	Ladder []Rung      `json:"ladder,omitempty"`
 	Takes  []string    `json:"takes,omitempty"` // kinds of case; none: all
 	Forms  []FormField `json:"forms,omitempty"`
+	// LeadTimes are how long before it is needed it wants to know, by kind of case.
+	LeadTimes []LeadTime `json:"lead_times,omitempty"`
 	// WantedFiles are the files that it wants with a case.
 	WantedFiles []WantedFile `json:"wanted_files,omitempty"`
 	// UsualTerms are what its contracts promise, unless one says otherwise; a new contract can begin with them.
@@ -140,6 +142,22 @@ type WantedFile struct {
 	Name  string `json:"name"`
 	How   string `json:"how,omitempty"`   // where it is found, or how it is made
 	Where string `json:"where,omitempty"` // where it goes, where not with a message
+}
+
+// LeadTime is how many days before a thing is needed the vendor wants to know.
+type LeadTime struct {
+	Kind string `json:"kind"` // of case
+	Days int    `json:"days"`
+}
+
+// Lead is how many days before it is needed the vendor wants to know of a case of a kind; 0 where it does not say.
+func (v Vendor) Lead(kind string) int {
+	for _, x := range v.LeadTimes {
+		if x.Kind == kind {
+			return x.Days
+		}
+	}
+	return 0
 }
 
 // Wants are the files that it wants with a case of a kind.

@@ -10,6 +10,7 @@ import (
 	"roundhouse.example/internal/core/calendar"
 	"roundhouse.example/internal/core/deadline"
 	"roundhouse.example/internal/core/intake"
+	"roundhouse.example/internal/core/pattern"
 	"roundhouse.example/internal/core/route"
 )
 
@@ -92,6 +93,16 @@ func (v Vendor) checkLimits(f *faults) {
 }
 
 func (v Vendor) checkWanted(f *faults) {
+	for i, x := range v.LeadTimes {
+		at := fmt.Sprintf("lead_times[%d]", i)
+		must(f, at+".kind", x.Kind, Kinds)
+		if x.Days < 1 || x.Days > 3650 {
+			f.add(at+".days", "give a number of days from 1 to 3650")
+		}
+		if slices.ContainsFunc(v.LeadTimes[:i], func(o LeadTime) bool { return o.Kind == x.Kind }) {
+			f.add(at+".kind", "%s is listed twice", clip(x.Kind))
+		}
+	}
 	for i, x := range v.WantedFiles {
 		at := fmt.Sprintf("wanted_files[%d]", i)
 		must(f, at+".kind", x.Kind, append([]string{"any"}, Kinds...))
@@ -122,7 +133,7 @@ func (f *faults) pattern(field, s string) {
 	if s == "" {
 		return
 	}
-	if _, err := Pattern(s); err != nil {
+	if _, err := pattern.Compile(s); err != nil {
 		f.add(field, "%s", err)
 	}
 }

@@ -5,6 +5,7 @@ import (
 	"slices"
 	"strings"
 
+	"roundhouse.example/internal/core/pattern"
 	"roundhouse.example/internal/core/route"
 )
 
@@ -82,8 +83,8 @@ func (v Vendor) Automatic(text string) bool {
 	if v.AutomaticPattern == "" {
 		return false
 	}
-	re, err := Pattern(v.AutomaticPattern)
-	return err == nil && re.MatchString(held(text))
+	re, err := pattern.Compile(v.AutomaticPattern)
+	return err == nil && re.MatchString(pattern.Held(text))
 }
 
 // LooksRight says whether a number is written as the vendor writes its own; any is where
@@ -92,8 +93,8 @@ func (v Vendor) LooksRight(reference string) bool {
 	if v.ReferencePattern == "" {
 		return true
 	}
-	re, err := Pattern(`^(?:` + v.ReferencePattern + `)$`)
-	return err != nil || re.MatchString(held(reference))
+	re, err := pattern.Compile(`^(?:` + v.ReferencePattern + `)$`)
+	return err != nil || re.MatchString(pattern.Held(reference))
 }
 
 // PageOf is the address of the vendor's page for a reference; empty where nobody wrote down where that is.

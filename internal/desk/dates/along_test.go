@@ -10,6 +10,7 @@ import (
 	"roundhouse.example/internal/core/casework"
 	"roundhouse.example/internal/core/dated"
 	"roundhouse.example/internal/core/deadline"
+	"roundhouse.example/internal/core/register"
 	"roundhouse.example/internal/core/route"
 	"roundhouse.example/internal/desk/cases"
 	"roundhouse.example/internal/desk/dates"
@@ -17,6 +18,7 @@ import (
 	"roundhouse.example/internal/desk/drafts"
 	"roundhouse.example/internal/desk/filing"
 	"roundhouse.example/internal/desk/outbox"
+	casesdb "roundhouse.example/internal/store/cases"
 )
 
 func (d tester) in(h time.Duration) dates.Due { return dates.Due{At: new(d.Clock.Now().Add(h))} }
@@ -278,4 +280,40 @@ func TestAParkingWaitsForAPart(t *testing.T) {
 		[]string{"dates"}) {
 		t.Errorf("dates with another step: %v", err)
 	}
+}
+
+// A wish of a low severity may be quiet for longer than a fault, by our policy; a severe one may not.
+func TestAWishHasACalmerRhythm(t *testing.T) {
+	t.Parallel()
+	d := tester{desktest.New(t), t}
+	_, err := d.Register.AddVendor(t.Context(), d.As("Tuva"), register.Vendor{Key: "lark", Name: "Lark Printing",
+		Zone: "UTC", Hours: "round-the-clock", ReceiptWithin: "none",
+		Levels: []register.VendorLevel{{Label: "Any", Severities: []int{1, 2, 3, 4}}},
+		Ways:   []register.Way{{Channel: route.Portal, Address: "https://help.lark.example"}}})
+	d.must(err)
+	next := func(kind string, severity int) string {
+		t.Helper()
+		ref, err := d.Drafts.Open(t.Context(), d.As("Ragna"), drafts.Draft{Vendor: "lark", Title: "By kind", Kind: kind,
+			Severity: &severity, SeverityReason: "Agreed", GoOn: "No contract is needed",
+			Facts: casesdb.Facts{Environment: "production", Effect: "degraded", Reach: "few", Workaround: "easy"},
+			Texts: casesdb.Texts{Happened: "Since this morning."}})
+		d.must(err)
+		d.must(d.Step(ref.ID, cases.StepRequest{Step: casework.File}))
+		_, err = d.Outbox.Decide(t.Context(), d.As("Ragna"), ref.ID, d.View(ref.ID).Deliveries[0].ID,
+			outbox.Decision{What: outbox.Arrived})
+		d.must(err)
+		return d.Row(ref.ID).NextAt.UTC().Format("Jan 2 15:04")
+	}
+	// Monday 10:00 in Oslo: three and ten business days of ours, or twenty.
+	for _, x := range []struct {
+		kind     string
+		severity int
+		want     string
+	}{{"fault", 3, "Nov 26 15:00"}, {"fault", 4, "Dec 7 15:00"}, {"wish", 4, "Dec 21 15:00"},
+		{"capacity", 3, "Dec 21 15:00"}, {"work", 2, "Nov 24 15:00"}} {
+		if got := next(x.kind, x.severity); got != x.want {
+			t.Errorf("a %s of severity %d asks for attention at %s, not %s", x.kind, x.severity, got, x.want)
+		}
+	}
+	d.Agrees()
 }

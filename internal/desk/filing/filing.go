@@ -20,6 +20,7 @@ import (
 	"roundhouse.example/internal/core/register"
 	"roundhouse.example/internal/core/severity"
 	"roundhouse.example/internal/core/words"
+	"roundhouse.example/internal/desk"
 )
 
 // Case is everything that filing a case needs to know.
@@ -162,6 +163,11 @@ func (d *Filing) doubt(ctx context.Context, q db.Querier, f *Case, c *casesdb.Ca
 		f.Story.Doubts = append(f.Story.Doubts,
 			intake.Need{Field: "facts.needed_by",
 				Text: "The needed-by time has passed: give a later one, or clear it"})
+	} else if lead := f.Vendor.Profile.V.Lead(c.Kind); n != nil && lead > 0 &&
+		n.Before(d.Now().AddDate(0, 0, lead)) {
+		f.Story.Doubts = append(f.Story.Doubts, intake.Need{Field: "facts.needed_by",
+			Text: fmt.Sprintf("%s wants to know at least %s before it is needed; the needed-by time is sooner than that",
+				f.Vendor.Name, desk.Count(lead, "day", "days"))})
 	}
 	if f.owner != nil {
 		if words := mayNot(f.Vendor.Profile.V, *f.owner, "open", "open cases there"); words != "" {

@@ -4,11 +4,13 @@ import (
 	"slices"
 	"strings"
 	"testing"
+	"time"
 
 	"roundhouse.example/internal/core/casework"
 	"roundhouse.example/internal/core/route"
 	"roundhouse.example/internal/desk/cases"
 	"roundhouse.example/internal/desk/desktest"
+	"roundhouse.example/internal/desk/drafts"
 	"roundhouse.example/internal/desk/filing"
 	"roundhouse.example/internal/desk/register"
 	casesdb "roundhouse.example/internal/store/cases"
@@ -159,5 +161,36 @@ func TestWhatIsMissing(t *testing.T) {
 	}
 	if err := d.Step(id, cases.StepRequest{Step: casework.File}); err == nil || d.Row(id).State != casework.Draft {
 		t.Errorf("it can be filed as it is: %v, %s", err, d.Row(id).State)
+	}
+}
+
+// Where the vendor wants to know ahead, a sooner date is asked about, and stops nothing.
+func TestNeededSoonerThanTheVendorWantsToKnow(t *testing.T) {
+	t.Parallel()
+	d := desktest.New(t)
+	id := d.Draft("A shelf")
+	asked := func(days int) (texts []string) {
+		t.Helper()
+		at := d.Clock.Now().AddDate(0, 0, days).Format(time.RFC3339)
+		if err := d.Drafts.Edit(t.Context(), d.As("Ragna"), id, d.Row(id).Version,
+			drafts.Edit{Facts: []byte(`{"needed_by": "` + at + `"}`)}); err != nil {
+			t.Fatal(err)
+		}
+		for _, n := range d.View(id).Needs {
+			if n.Field == "facts.needed_by" && !n.Required {
+				texts = append(texts, n.Text)
+			}
+		}
+		return texts
+	}
+	if got := asked(5); len(got) != 0 {
+		t.Errorf("before the vendor says anything: %v", got)
+	}
+	d.Change("corvane", `{"lead_times": [{"kind": "fault", "days": 10}, {"kind": "order", "days": 90}]}`)
+	if got := asked(5); len(got) != 1 || !strings.Contains(got[0], "at least 10 days before it is needed") {
+		t.Errorf("five days ahead: %v", got)
+	}
+	if got := asked(11); len(got) != 0 {
+		t.Errorf("eleven days ahead: %v", got)
 	}
 }

@@ -48,6 +48,8 @@ type Policy struct {
 	hoursdb.DeskPolicy
 	Hours *calendar.Lineage
 	Quiet [5]calendar.Target
+	// Calm is how long what takes long by its nature may be quiet; nil where it follows its severity alone.
+	Calm *calendar.Target
 }
 
 // Compiled is what is compiled as of the last version of any calendar.
@@ -193,6 +195,13 @@ func (c *Compiled) Policy(ctx context.Context, q db.Querier, id int64) (*Policy,
 		if p.Quiet[i+1], err = calendar.ParseTarget(s); err != nil {
 			return nil, err
 		}
+	}
+	if row.QuietCalm != "" {
+		t, err := calendar.ParseTarget(row.QuietCalm)
+		if err != nil {
+			return nil, err
+		}
+		p.Calm = &t
 	}
 	c.policies.Store(id, p)
 	return p, nil

@@ -62,7 +62,7 @@ func (d *Hours) FirstPolicy(ctx context.Context, tx *db.Tx, b Beginning) error {
 	}
 	return hoursdb.AddPolicy(ctx, tx,
 		hoursdb.DeskPolicy{TermsID: t.ID, DeskName: b.Name, CalendarID: ids["our-desk"], Quiet1: "2h", Quiet2: "1bd",
-			Quiet3: "3bd", Quiet4: "10bd"})
+			Quiet3: "3bd", Quiet4: "10bd", QuietCalm: "20bd"})
 }
 
 // Policy is our own, with its version.
@@ -95,7 +95,7 @@ func (d *Hours) policyFacts(ctx context.Context, q db.Querier) (f register.Polic
 		return f, 0, err
 	}
 	f = register.Policy{DeskName: p.DeskName, Calendar: cal.Name, OnChange: t.OnChange, Quiet1: p.Quiet1,
-		Quiet2: p.Quiet2, Quiet3: p.Quiet3, Quiet4: p.Quiet4}
+		Quiet2: p.Quiet2, Quiet3: p.Quiet3, Quiet4: p.Quiet4, QuietCalm: p.QuietCalm}
 	if f.Terms, err = d.TermsFrom(ctx, q, g, rows); err != nil {
 		return f, 0, err
 	}
@@ -136,7 +136,7 @@ func (d *Hours) ChangePolicy(ctx context.Context, a desk.Actor, match int, patch
 		}
 		return 0, hoursdb.AddPolicy(ctx, tx,
 			hoursdb.DeskPolicy{TermsID: next.ID, DeskName: f.DeskName, CalendarID: calendars[f.Calendar], Quiet1: f.Quiet1,
-				Quiet2: f.Quiet2, Quiet3: f.Quiet3, Quiet4: f.Quiet4})
+				Quiet2: f.Quiet2, Quiet3: f.Quiet3, Quiet4: f.Quiet4, QuietCalm: f.QuietCalm})
 	})
 	return err
 }
@@ -158,10 +158,14 @@ func checkPolicy(f register.Policy, calendars map[string]int64) (wrong []desk.Fi
 	if !slices.Contains([]string{"", "restart", "keep", "restart-if-raised"}, f.OnChange) {
 		add("on_change", "%.40q is not known; use restart, keep or restart-if-raised", f.OnChange)
 	}
-	for i, q := range []string{f.Quiet1, f.Quiet2, f.Quiet3, f.Quiet4} {
+	for i, q := range []string{f.Quiet1, f.Quiet2, f.Quiet3, f.Quiet4, f.QuietCalm} {
 		t, err := calendar.ParseTarget(q)
 		field := fmt.Sprintf("quiet_%d", i+1)
+		if i == 4 {
+			field = "quiet_calm"
+		}
 		switch {
+		case q == "" && i == 4: // as the severity says
 		case err != nil:
 			add(field, "%s", err)
 		case t.None || !t.Business && t.Seconds == 0:

@@ -8,6 +8,7 @@ import (
 	"roundhouse.example/internal/core/casework"
 	"roundhouse.example/internal/core/dated"
 	"roundhouse.example/internal/core/deadline"
+	"roundhouse.example/internal/core/register"
 	"roundhouse.example/internal/desk/hours"
 	casesdb "roundhouse.example/internal/store/cases"
 	"roundhouse.example/internal/store/db"
@@ -129,5 +130,11 @@ func (d *Record) quietUntil(ctx context.Context, q db.Querier, g *hours.Compiled
 	if c.LastWordAt != nil {
 		since = *c.LastWordAt
 	}
-	return p.Hours.At(d.Now().Unix()).DueTarget(since.Unix(), p.Quiet[*c.Severity])
+	ours := p.Hours.At(d.Now().Unix())
+	until, err := ours.DueTarget(since.Unix(), p.Quiet[*c.Severity])
+	if err != nil || p.Calm == nil || *c.Severity < 3 || !slices.Contains(register.CalmKinds, c.Kind) {
+		return until, err
+	}
+	calm, err := ours.DueTarget(since.Unix(), *p.Calm)
+	return max(until, calm), err
 }

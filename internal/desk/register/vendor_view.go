@@ -29,6 +29,8 @@ type VendorView struct {
 	Links     []LinkView
 	// Facts are what is known of it; nil in a list.
 	Facts *register.Vendor
+	// Waits are what was promised and what it took in the last year; of one vendor alone.
+	Waits []Wait
 }
 
 // LinkView is a link that serves a vendor, and how it stands with it.
@@ -36,6 +38,9 @@ type LinkView struct {
 	inboxdb.VendorLink
 	NotPlaced int // its events that could not be taken in
 }
+
+// Wait is how long a vendor took beside what was promised.
+type Wait = casesdb.Wait
 
 // ContractView is a contract with its promises in force.
 type ContractView struct {
@@ -83,6 +88,9 @@ func (d *Register) Vendor(ctx context.Context, a desk.Actor, key string) (Vendor
 		return VendorView{}, err
 	}
 	out.Facts = &facts
+	if out.Waits, err = casesdb.Waits(ctx, d.db.DB, v.ID, d.Now().AddDate(-1, 0, 0)); err != nil {
+		return VendorView{}, err
+	}
 	for i := range out.Links {
 		if out.Links[i].NotPlaced, err = inboxdb.CountFailed(ctx, d.db.DB, out.Links[i].ID); err != nil {
 			return VendorView{}, err

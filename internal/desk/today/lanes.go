@@ -9,6 +9,7 @@ import (
 
 	"roundhouse.example/internal/access"
 	"roundhouse.example/internal/core/calendar"
+	"roundhouse.example/internal/core/dated"
 	"roundhouse.example/internal/core/deadline"
 	"roundhouse.example/internal/core/words"
 	"roundhouse.example/internal/desk"
@@ -193,7 +194,11 @@ func (v boardView) due(now, from, to int64, only keeps) map[int64][]Mark {
 		}
 		for i := range c.items {
 			x := &c.items[i]
-			mark(x.item.Due, words.Dated.Of(string(x.item.Kind))+": "+x.what, x.item.Owed, x.item.Standing(now))
+			what := words.Dated.Of(string(x.item.Kind)) + ": " + x.what
+			if x.item.Kind == dated.Closing {
+				what = x.what
+			}
+			mark(x.item.Due, what, x.item.Owed, x.item.Standing(now))
 		}
 		if c.live && c.ParkedUntil != nil {
 			mark(c.ParkedUntil.Unix(), "Parked until then", deadline.Ours, deadline.Running)

@@ -2547,6 +2547,15 @@ type Lanes struct {
 	Zone string `json:"zone"`
 }
 
+// LeadTime defines model for LeadTime.
+type LeadTime struct {
+	// Days How many days before it is needed the vendor wants to know
+	Days int `json:"days"`
+
+	// Kind A kind of case
+	Kind string `json:"kind"`
+}
+
 // Level defines model for Level.
 type Level struct {
 	// Channels The only channels it may come by; any channel if left out
@@ -3774,7 +3783,10 @@ type Vendor struct {
 
 	// Until When that changes
 	Until *time.Time `json:"until,omitempty"`
-	Zone  string     `json:"zone"`
+
+	// Waits What was promised and what it took, in the last year, by channel
+	Waits *[]Wait `json:"waits,omitempty"`
+	Zone  string  `json:"zone"`
 }
 
 // VendorChange The fields of a vendor to change; null clears one
@@ -3839,6 +3851,25 @@ type View struct {
 // Views defines model for Views.
 type Views struct {
 	Items []View `json:"items"`
+}
+
+// Wait Covered time, in which the deadline counted
+type Wait struct {
+	Cases int `json:"cases"`
+
+	// Channel By which the cases were filed
+	Channel  Channel      `json:"channel"`
+	Deadline DeadlineKind `json:"deadline"`
+	Late     int          `json:"late"`
+
+	// PromisedSeconds The median target
+	PromisedSeconds int64 `json:"promised_seconds"`
+
+	// RealSeconds Half of them took this or less
+	RealSeconds int64 `json:"real_seconds"`
+
+	// SlowestSeconds Nine of ten took this or less
+	SlowestSeconds int64 `json:"slowest_seconds"`
 }
 
 // WantedFile defines model for WantedFile.

@@ -36,6 +36,12 @@ func (h *Register) wholeVendor(ctx context.Context, key string) (out apigen.Vend
 	}
 	out = vendor(v)
 	out.Facts = v.Facts
+	if len(v.Waits) > 0 {
+		out.Waits = web.Ptr(web.Each(v.Waits, func(x registry.Wait) apigen.Wait {
+			return apigen.Wait{Channel: apigen.Channel(x.Channel), Deadline: apigen.DeadlineKind(x.Deadline), Cases: x.Cases,
+				PromisedSeconds: x.Promised, RealSeconds: x.Real, SlowestSeconds: x.Slowest, Late: x.Late}
+		}))
+	}
 	return out, web.VersionTag(v.Version), nil
 }
 

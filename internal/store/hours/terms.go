@@ -42,6 +42,8 @@ type DeskPolicy struct {
 	Quiet2     string `db:"quiet_2"`
 	Quiet3     string `db:"quiet_3"`
 	Quiet4     string `db:"quiet_4"`
+	// QuietCalm is how long wishes, requests for capacity and long work may be quiet; empty: as their severity says.
+	QuietCalm string `db:"quiet_calm"`
 }
 
 // CurrentTermsOf are the newest versions for some contracts.
@@ -104,7 +106,7 @@ func AddTerms(ctx context.Context, q db.Querier, t *Terms, rows []Term) error {
 // AddPolicy writes the desk's part of its terms.
 func AddPolicy(ctx context.Context, q db.Querier, p DeskPolicy) error {
 	_, err := q.ExecContext(ctx, `insert into desk_policy (terms_id, desk_name, calendar_id, quiet_1, quiet_2,
-		quiet_3, quiet_4)
-		values ($1, $2, $3, $4, $5, $6, $7)`, p.TermsID, p.DeskName, p.CalendarID, p.Quiet1, p.Quiet2, p.Quiet3, p.Quiet4)
+		quiet_3, quiet_4, quiet_calm) values ($1, $2, $3, $4, $5, $6, $7, $8)`, p.TermsID, p.DeskName, p.CalendarID, p.Quiet1,
+		p.Quiet2, p.Quiet3, p.Quiet4, p.QuietCalm)
 	return err
 }

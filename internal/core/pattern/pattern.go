@@ -1,4 +1,5 @@
-package register
+// Package pattern compiles regular expressions that others write, within bounds of what they may cost.
+package pattern
 
 import (
 	"fmt"
@@ -17,9 +18,9 @@ const (
 	maxHeld = 8 << 10
 )
 
-// Pattern compiles a regular expression (RE2 syntax) that stays cheap whatever it is held
+// Compile compiles a regular expression (RE2 syntax) that stays cheap whatever it is held
 // against; the error says what is wrong with one that does not.
-func Pattern(s string) (*regexp.Regexp, error) {
+func Compile(s string) (*regexp.Regexp, error) {
 	if len(s) > maxPattern {
 		return nil, fmt.Errorf("it has %d characters, at most %d are allowed", len(s), maxPattern)
 	}
@@ -48,5 +49,5 @@ func steps(re *syntax.Regexp) int {
 	return min(n, 1<<30)
 }
 
-// held is as much of a text as a pattern is held against.
-func held(text string) string { return text[:min(len(text), maxHeld)] }
+// Held is as much of a text as a pattern is held against.
+func Held(text string) string { return text[:min(len(text), maxHeld)] }
