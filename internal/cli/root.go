@@ -163,13 +163,13 @@ func Root(a *app.App) *cobra.Command {
 		return app.WrongUse(fmt.Errorf("%w (see %s --help)", err, c.CommandPath()))
 	})
 	r, who, reg, h, sec := run.New(a), people.New(a), register.New(a), hours.New(a), secrets.New(a)
-	cases, file := drafts.New(a).Cases(), files.New(a)
+	cases, file, day := drafts.New(a).Cases(), files.New(a), today.New(a)
 	cases.AddCommand(file.Attach(), file.List(), file.Fetch(), file.NotNeeded(), file.Remove())
 	cases.AddCommand(dates.New(a).All()...)
 	cases.AddCommand(converse.New(a).All()...)
 	cases.AddCommand(lists.New(a).All()...)
 	root.AddCommand(r.Serve(), r.Demo(), r.Standin(), reckon.New(a).Reckon(), r.Check(), who.Login(),
-		today.New(a).Today(), today.New(a).Watch(), today.New(a).Digest(), cases,
+		day.Today(), day.Watch(), day.Digest(), cases,
 		reg.Vendors(), reg.Find(), reg.Assets(), reg.Products(), reg.Accounts(), reg.Contracts(), h.Calendars(), h.Policy(),
 		file.Scan(), file.Papers(), rota.New(a).Rota(), links.New(a).Links(), outages.New(a).Outages(),
 		drafts.New(a).Consents(),

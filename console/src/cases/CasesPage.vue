@@ -8,7 +8,7 @@ import { titleOf, useThing } from '../register/things'
 import { type KindName } from '../register/fields'
 import CaseCell from './CaseCell.vue'
 import ViewsBar from './ViewsBar.vue'
-import { kept, usualColumns, type Column } from './views'
+import { hours, kept, usualColumns, type Column } from './views'
 import { attrs } from '../shared/attrs'
 import { choicesOf, label } from '../shared/words'
 import { useFilters } from '../shared/filters'
@@ -33,9 +33,9 @@ const thing = useThing(
   computed(() => (aboutKind.value ? num(aboutKind.value)! : 0)),
 )
 
-/** An instant so many hours from now, as the address has it: 8h. */
+/** The instant that an address means by 8h, from now. */
 const before = (h: string | undefined) => {
-  const n = Number(h?.replace(/h$/, ''))
+  const n = hours(h) ?? 0
   return n > 0 ? new Date(Math.ceil(Date.now() / 60_000 + n * 60) * 60_000).toISOString() : undefined
 }
 const shows = [
@@ -44,17 +44,11 @@ const shows = [
   { value: 'unread', label: 'Unread' },
   { value: 'not-confirmed', label: 'Not confirmed in time' },
 ]
-const soon = [
-  { value: '', label: 'Next at any time' },
-  { value: '8h', label: 'Next within 8 hours' },
-  { value: '24h', label: 'Next within a day' },
-  { value: '168h', label: 'Next within a week' },
-]
-const dues = [
-  { value: '', label: 'Due at any time' },
-  { value: '8h', label: 'Due within 8 hours' },
-  { value: '24h', label: 'Due within a day' },
-  { value: '168h', label: 'Due within a week' },
+const within = (what: string) => [
+  { value: '', label: `${what} at any time` },
+  { value: '8h', label: `${what} within 8 hours` },
+  { value: '24h', label: `${what} within a day` },
+  { value: '168h', label: `${what} within a week` },
 ]
 const parts = choicesOf('DeskPart').filter((p) => p.value !== 'person')
 const owners = useOwners()
@@ -107,8 +101,8 @@ const sorts = choicesOf('CaseSort')
 const vendorOptions = useVendorOptions()
 const picks = [
   { key: 'show', label: 'Only', options: shows },
-  { key: 'next', label: 'Asks for attention', options: soon },
-  { key: 'due', label: 'Due', options: dues },
+  { key: 'next', label: 'Asks for attention', options: within('Next') },
+  { key: 'due', label: 'Due', options: within('Due') },
   { key: 'origin', label: 'Opened by', options: [{ value: '', label: 'Opened by anybody' }, ...choicesOf('Origin')] },
 ]
 function pickWhose(v: string) {

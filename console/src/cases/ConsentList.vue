@@ -1,51 +1,45 @@
 <script setup lang="ts">
-import { useQueryClient } from '@tanstack/vue-query'
 import { NButton } from 'naive-ui'
 import { nextTick, reactive, ref } from 'vue'
-import { client, newKey, ok, type Case, type Schemas } from '../shared/api'
-import { refresh } from '../shared/queries'
-import { useSending } from '../shared/sending'
+import { client, ok, type Case, type Schemas } from '../shared/api'
 import { fromInput } from '../shared/time'
 import { choicesOf, label } from '../shared/words'
 import TimeText from '../shared/TimeText.vue'
+import { useActs } from './acts'
 
 // The consents that were given on a case; one can be added, or withdrawn.
 const props = defineProps<{ view: Case; may: boolean }>()
-const queries = useQueryClient()
-const { busy, problem, send } = useSending()
+const { busy, problem, begin, act: tried, header } = useActs(() => props.view.line.number)
 const blank = () => ({ kind: 'remote-session', for: '', by: '', until: '' })
 const open = ref(false)
 const form = reactive(blank())
 const withdrawing = ref(0)
 const reason = ref('')
 const warning = ref('')
-let key = newKey()
 
 async function show() {
-  problem.value = warning.value = ''
-  key = newKey()
+  warning.value = ''
+  begin()
   open.value = true
   await nextTick()
   document.getElementById('consent-kind')?.focus()
 }
 async function act(fn: () => Promise<Schemas['Entry']>) {
-  const done = await send(async () => {
+  const done = await tried(async () => {
     warning.value = (await fn()).warning ?? ''
   })
-  key = newKey()
   if (done) {
     open.value = false
     withdrawing.value = 0
     reason.value = ''
     Object.assign(form, blank())
   }
-  refresh(queries, props.view.line.number)
 }
 const give = () =>
   act(() =>
     ok(
       client.POST('/cases/{case}/consents', {
-        params: { path: { case: props.view.line.number }, header: { 'Idempotency-Key': key } },
+        params: { path: { case: props.view.line.number }, header: header() },
         body: {
           kind: form.kind as Schemas['ConsentKind'],
           for: form.for.trim() || undefined,
@@ -61,7 +55,7 @@ const withdraw = () =>
       client.POST('/cases/{case}/consents/{consent}/withdrawal', {
         params: {
           path: { case: props.view.line.number, consent: withdrawing.value },
-          header: { 'Idempotency-Key': key },
+          header: header(),
         },
         body: { reason: reason.value.trim() || undefined },
       }),
@@ -84,7 +78,7 @@ const withdraw = () =>
         type="button"
         :aria-label="'Withdraw consent ' + c.number"
         :data-testid="'withdraw-' + c.number"
-        @click="((withdrawing = c.number), (key = newKey()))"
+        @click="((withdrawing = c.number), begin())"
       >
         Withdraw
       </button>

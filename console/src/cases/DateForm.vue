@@ -5,7 +5,8 @@ import { client, ok, type Case, type Schemas } from '../shared/api'
 import { fromInput } from '../shared/time'
 import { choicesOf } from '../shared/words'
 import DateDetails from './DateDetails.vue'
-import { detailsOf, useActs, type Details } from './dates'
+import { useActs } from './acts'
+import { detailsOf, type Details } from './dates'
 
 const props = defineProps<{ view: Case }>()
 const emit = defineEmits<{ done: [] }>()

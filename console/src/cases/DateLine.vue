@@ -7,11 +7,12 @@ import { choicesOf, label } from '../shared/words'
 import StandingMark from '../shared/StandingMark.vue'
 import TimeText from '../shared/TimeText.vue'
 import DateDetails from './DateDetails.vue'
-import { detailFields, detailsOf, useActs, type Details } from './dates'
+import { useActs } from './acts'
+import { detailFields, detailsOf, type Details } from './dates'
 
 // One thing that is to happen by a date, with what can become of it.
 const props = defineProps<{ view: Case; date: Schemas['DatedItem']; may: boolean; live: boolean }>()
-const { busy, problem, act, header } = useActs(() => props.view.line.number)
+const { busy, problem, begin: anew, act, header } = useActs(() => props.view.line.number)
 type How = Schemas['DateEnd']['how'] | 'details'
 const hows = choicesOf('DateEnd.how')
 const doing = ref<How>()
@@ -37,7 +38,7 @@ const named = computed(() => `${label('DateKind', props.date.kind)} ${props.date
 const path = () => ({ case: props.view.line.number, item: props.date.item })
 
 async function begin(how: How) {
-  problem.value = ''
+  anew()
   Object.assign(end, { text: '', due: '', then: '' })
   details.value = {}
   doing.value = how

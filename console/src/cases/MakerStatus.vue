@@ -1,38 +1,32 @@
 <script setup lang="ts">
-import { useQueryClient } from '@tanstack/vue-query'
 import { NButton } from 'naive-ui'
 import { nextTick, ref } from 'vue'
-import { client, newKey, ok, type Case } from '../shared/api'
-import { refresh } from '../shared/queries'
-import { useSending } from '../shared/sending'
+import { client, ok, type Case } from '../shared/api'
+import { useActs } from './acts'
 
 // Records the status word of the maker behind the reseller.
 const props = defineProps<{ view: Case }>()
-const queries = useQueryClient()
-const { busy, problem, send } = useSending()
+const { busy, problem, begin, act, header } = useActs(() => props.view.line.number)
 const open = ref(false)
 const word = ref('')
-let key = newKey()
 
 async function show() {
-  word.value = problem.value = ''
-  key = newKey()
+  word.value = ''
+  begin()
   open.value = true
   await nextTick()
   document.getElementById('maker-word')?.focus()
 }
 async function keep() {
-  const done = await send(() =>
+  const done = await act(() =>
     ok(
       client.PUT('/cases/{case}/maker-status', {
-        params: { path: { case: props.view.line.number }, header: { 'Idempotency-Key': key } },
+        params: { path: { case: props.view.line.number }, header: header() },
         body: { status: word.value.trim() },
       }),
     ),
   )
   if (done) open.value = false
-  else key = newKey()
-  refresh(queries, props.view.line.number)
 }
 </script>
 

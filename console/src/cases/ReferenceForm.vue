@@ -1,40 +1,33 @@
 <script setup lang="ts">
-import { useQueryClient } from '@tanstack/vue-query'
 import { NButton } from 'naive-ui'
 import { nextTick, reactive, ref } from 'vue'
-import { client, newKey, ok, type Case, type Schemas } from '../shared/api'
-import { refresh } from '../shared/queries'
+import { client, ok, type Case, type Schemas } from '../shared/api'
 import { choicesOf } from '../shared/words'
-import { useSending } from '../shared/sending'
+import { useActs } from './acts'
 
 // Adds, corrects or removes a number that somebody gave the case.
 const props = defineProps<{ view: Case }>()
-const queries = useQueryClient()
 const open = ref(false)
-const { busy, problem, send } = useSending()
-let key = newKey()
+const { busy, problem, begin, act, header } = useActs(() => props.view.line.number)
 const form = reactive({ value: '', of: '', whose: 'vendor', role: 'current', keep: false, remove: false })
 
 async function show() {
   Object.assign(form, { value: '', of: '', whose: 'vendor', role: 'current', keep: false, remove: false })
-  problem.value = ''
-  key = newKey()
+  begin()
   open.value = true
   await nextTick()
   document.getElementById('reference-value')?.focus()
 }
 async function keep() {
-  const done = await send(() =>
+  const done = await act(() =>
     ok(
       client.POST('/cases/{case}/references', {
-        params: { path: { case: props.view.line.number }, header: { 'Idempotency-Key': key } },
+        params: { path: { case: props.view.line.number }, header: header() },
         body: { ...form, of: form.of || undefined } as Schemas['ReferenceChange'],
       }),
     ),
   )
   if (done) open.value = false
-  else key = newKey()
-  refresh(queries, props.view.line.number)
 }
 </script>
 

@@ -1,39 +1,33 @@
 <script setup lang="ts">
-import { useQueryClient } from '@tanstack/vue-query'
 import { NButton } from 'naive-ui'
 import { nextTick, ref } from 'vue'
-import { client, newKey, ok, type Case } from '../shared/api'
-import { refresh } from '../shared/queries'
-import { useSending } from '../shared/sending'
+import { client, ok, type Case } from '../shared/api'
 import TimeText from '../shared/TimeText.vue'
+import { useActs } from './acts'
 
 // Where a case stands in a few lines, written by people, with who wrote them and when.
 const props = defineProps<{ view: Case; may: boolean }>()
-const queries = useQueryClient()
-const { busy, problem, send } = useSending()
+const { busy, problem, begin, act, header } = useActs(() => props.view.line.number)
 const writing = ref(false)
 const text = ref('')
-let key = newKey()
 
 async function edit() {
   text.value = props.view.line.summary ?? ''
-  key = newKey()
+  begin()
   writing.value = true
   await nextTick()
   document.getElementById('where-it-stands')?.focus()
 }
 async function save() {
-  const sent = await send(async () => {
-    await ok(
+  const done = await act(() =>
+    ok(
       client.PUT('/cases/{case}/summary', {
-        params: { path: { case: props.view.line.number }, header: { 'Idempotency-Key': key } },
+        params: { path: { case: props.view.line.number }, header: header() },
         body: { text: text.value.trim() },
       }),
-    )
-  })
-  key = newKey()
-  if (sent) writing.value = false
-  refresh(queries, props.view.line.number)
+    ),
+  )
+  if (done) writing.value = false
 }
 </script>
 

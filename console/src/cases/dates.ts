@@ -1,8 +1,4 @@
-import { useQueryClient } from '@tanstack/vue-query'
-import { ref } from 'vue'
-import { newKey, type Schemas } from '../shared/api'
-import { refresh } from '../shared/queries'
-import { useSending } from '../shared/sending'
+import type { Schemas } from '../shared/api'
 import { fromInput } from '../shared/time'
 
 type Key = keyof Schemas['DateDetails']
@@ -51,23 +47,4 @@ export function detailsOf(kind: string, d: Details): Schemas['DateDetails'] | un
     if (text) out[f.key] = f.time ? fromInput(text) : text
   }
   return Object.keys(out).length ? out : undefined
-}
-
-/** Acts on the dates of a case, each with a key of its own. */
-export function useActs(name: () => string) {
-  const queries = useQueryClient()
-  const sending = useSending()
-  const key = ref(newKey())
-  return {
-    ...sending,
-    header: () => ({ 'Idempotency-Key': key.value }),
-    async act(fn: () => Promise<unknown>): Promise<boolean> {
-      const sent = await sending.send(async () => {
-        await fn()
-      })
-      key.value = newKey()
-      refresh(queries, name())
-      return !!sent
-    },
-  }
 }

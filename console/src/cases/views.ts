@@ -20,9 +20,10 @@ export const usualColumns: Column[] = [
 
 export const useViews = () => useQuery({ queryKey: ['views'], queryFn: () => ok(client.GET('/views')) })
 
-const hours = (h: unknown) => (typeof h === 'string' && Number(h.replace(/h$/, ''))) || undefined
+/** How many hours an address means by 8h; undefined for none. */
+export const hours = (h: unknown) => (typeof h === 'string' && Number(h.replace(/h$/, ''))) || undefined
 
-/** What a list is narrowed by, to be kept or exported: times within which stay so many hours from then. */
+/** What a list is narrowed by, to be kept or exported: a time like "within 8 hours" stays one. */
 export function kept(q: CaseQuery, address: { next?: string; due?: string }): Schemas['CaseQuery'] {
   const out: Record<string, unknown> = { ...q, next_within: hours(address.next), due_within: hours(address.due) }
   for (const k of ['cursor', 'limit', 'next_before', 'due_before']) delete out[k]

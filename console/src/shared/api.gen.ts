@@ -3418,9 +3418,9 @@ export interface components {
             next_before?: string;
             /** Format: date-time */
             due_before?: string;
-            /** @description In place of next_before, so many hours from now */
+            /** @description Instead of next_before: within this many hours */
             next_within?: number;
-            /** @description In place of due_before, so many hours from now */
+            /** @description Instead of due_before: within this many hours */
             due_within?: number;
             origin?: components["schemas"]["Origin"];
             unsorted?: boolean;

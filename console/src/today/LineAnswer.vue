@@ -3,66 +3,67 @@ import { NButton } from 'naive-ui'
 import { computed, nextTick, onMounted, ref } from 'vue'
 import { client, ok, type Schemas } from '../shared/api'
 import { fromInput } from '../shared/time'
-import { label as words } from '../shared/words'
-import { useActs } from '../cases/dates'
+import { label } from '../shared/words'
+import { useActs } from '../cases/acts'
 import LeavingCheck from '../files/LeavingCheck.vue'
 
 // The step that answers a line of Today, done from there.
 const props = defineProps<{ line: Schemas['TodayLine'] }>()
 const emit = defineEmits<{ done: [] }>()
 const name = computed(() => props.line.case.number)
-const { busy, problem, act, header } = useActs(() => name.value)
+const { busy, problem, act, header, steady } = useActs(() => name.value)
 const text = ref('')
 const whom = ref('')
 const next = ref('')
 const disclose = ref('')
 const stopped = ref(false)
-const step = computed(() => props.line.step)
-const message = computed(() => step.value === 'chase' || step.value === 'answer')
-const label = computed(
-  () =>
-    ({
-      chase: `Message to ${props.line.case.vendor}`,
-      answer: `Message to ${props.line.case.vendor}`,
-      keep: 'What came of it (optional)',
-      look: 'What you saw (optional)',
-      call: 'What was said',
-      receipt: 'How you know that it arrived (optional)',
-      reference: 'Vendor reference',
-    })[step.value as string] ?? '',
+// What is answered stays what it was when the answer was begun, whatever happens on the case meanwhile.
+const { step, item, item_kind: kind } = props.line
+const seen = steady(() => props.line.case.last_entry)
+seen()
+const message = step === 'chase' || step === 'answer'
+/** What is asked for, and what the button says, by step. */
+const says: Record<string, [string, string]> = {
+  keep: ['What came of it (optional)', label('NextStep', 'keep')],
+  look: ['What you saw (optional)', label('NextStep', 'keep')],
+  call: ['What was said', 'Save call'],
+  receipt: ['How you know that it arrived (optional)', 'It arrived'],
+  reference: ['Vendor reference', 'Save reference'],
+}
+const said = computed(
+  () => (message ? [`Message to ${props.line.case.vendor}`, 'Send message'] : says[step]) ?? ['', ''],
 )
 const missing = computed(() => {
-  if (message.value) return !text.value.trim() || stopped.value
-  if (step.value === 'call') return !text.value.trim() || !whom.value.trim()
-  return step.value === 'reference' && !text.value.trim()
+  if (message) return !text.value.trim() || stopped.value
+  if (step === 'call') return !text.value.trim() || !whom.value.trim()
+  return step === 'reference' && !text.value.trim()
 })
 onMounted(() => void nextTick(() => document.getElementById('answer')?.focus()))
 
 const params = () => ({ path: { case: name.value }, header: header() })
 async function go() {
   const t = text.value.trim() || undefined
-  const item = props.line.item
   const done = await act(() => {
-    if (message.value)
+    if (message)
       return ok(
         client.POST('/cases/{case}/messages', {
           params: params(),
           body: {
             text: t,
-            seen: props.line.case.last_entry,
-            keeps: step.value === 'answer' && props.line.item_kind === 'ask' && item ? [item] : undefined,
+            seen: seen(),
+            keeps: step === 'answer' && kind === 'ask' && item ? [item] : undefined,
             disclose_reason: disclose.value.trim() || undefined,
           },
         }),
       )
-    if (step.value === 'call')
+    if (step === 'call')
       return ok(
         client.POST('/cases/{case}/calls', {
           params: params(),
           body: { text: t!, with: whom.value, keeps: item ? [item] : undefined },
         }),
       )
-    if (step.value === 'reference')
+    if (step === 'reference')
       return ok(
         client.POST('/cases/{case}/references', {
           params: params(),
@@ -75,25 +76,13 @@ async function go() {
         body: {
           how: 'kept',
           text: t,
-          then: step.value === 'look' && next.value ? { kind: 'check-in', due: fromInput(next.value) } : undefined,
+          then: step === 'look' && next.value ? { kind: 'check-in', due: fromInput(next.value) } : undefined,
         },
       }),
     )
   })
   if (done) emit('done')
 }
-const button = computed(
-  () =>
-    ({
-      chase: 'Send message',
-      answer: 'Send message',
-      keep: words('NextStep', 'keep'),
-      look: words('NextStep', 'keep'),
-      call: 'Save call',
-      receipt: 'It arrived',
-      reference: 'Save reference',
-    })[step.value as string] ?? '',
-)
 </script>
 
 <template>
@@ -102,7 +91,7 @@ const button = computed(
       <label for="answer-with">With</label
       ><input id="answer-with" v-model="whom" class="in with" maxlength="200" data-testid="answer-with" />
     </div>
-    <label for="answer" class="sub small">{{ label }}</label>
+    <label for="answer" class="sub small">{{ said[0] }}</label>
     <input v-if="step === 'reference'" id="answer" v-model="text" class="in mono" data-testid="answer" />
     <textarea v-else id="answer" v-model="text" class="in" rows="3" data-testid="answer" />
     <LeavingCheck
@@ -125,7 +114,7 @@ const button = computed(
         :loading="busy"
         :disabled="missing"
         data-testid="do-answer"
-        >{{ button }}</NButton><NButton size="small" @click="emit('done')">Cancel</NButton
+        >{{ said[1] }}</NButton><NButton size="small" @click="emit('done')">Cancel</NButton
       ><RouterLink class="small" :to="`/cases/${name}`">Open {{ name }}</RouterLink>
     </div>
   </form>

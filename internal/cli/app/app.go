@@ -92,7 +92,7 @@ func (a *App) When(ctx context.Context, s string) (*time.Time, error) {
 	return when(s, time.Now(), zone)
 }
 
-// In is the instant so many hours from now.
+// In is the instant a number of hours from now.
 func (a *App) In(hours int) *time.Time { return new(time.Now().Add(time.Duration(hours) * time.Hour)) }
 
 // Group is a command that only holds others.

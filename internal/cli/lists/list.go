@@ -46,7 +46,7 @@ func (a *Commands) caseList() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			p, err := a.params(cmd.Context(), c, o)
+			q, err := a.query(cmd.Context(), c, o)
 			if err != nil {
 				return err
 			}
@@ -55,12 +55,12 @@ func (a *Commands) caseList() *cobra.Command {
 				return err
 			}
 			if len(columns) > 0 || notes {
-				return a.export(cmd.Context(), c, p, columns, notes)
+				return a.export(cmd.Context(), c, q, columns, notes)
 			}
 			if save != "" {
-				return a.saveView(cmd.Context(), c, p, save, desk)
+				return a.saveView(cmd.Context(), c, q, save, desk)
 			}
-			return a.listed(cmd.Context(), c, p, most)
+			return a.listed(cmd.Context(), c, q, most)
 		}}
 	a.listFlags(c, &o)
 	c.Flags().StringVar(&save, "save-view", "", "save the filters under this name instead of listing")
@@ -111,7 +111,7 @@ type listOptions struct {
 	whose                                       WhoseFlags
 }
 
-// WhoseFlags say whose part of the desk is meant; the whole desk where none is given.
+// WhoseFlags say whose part of the desk is meant; the whole desk if none is set.
 type WhoseFlags struct {
 	mine, watched, access bool
 	owner                 string
@@ -141,53 +141,52 @@ func (w *WhoseFlags) Part() (whose *clientgen.DeskPart, person *string) {
 	return nil, nil
 }
 
-// params are the flags as the API takes them.
-func (a *Commands) params(ctx context.Context, c *client.Client, o listOptions) (p clientgen.ListCasesParams,
-	err error) {
+// query is what the flags narrow the list to.
+func (a *Commands) query(ctx context.Context, c *client.Client, o listOptions) (q clientgen.CaseQuery, err error) {
 	if o.view != "" {
 		v, err := a.viewNamed(ctx, c, o.view)
-		return paramsOf(v.Query, a.App), err
+		return v.Query, err
 	}
 	if len(o.states) == 0 && !o.all && !o.unsorted { // what is to be sorted is a draft as a rule
 		o.states = []string{"live"}
 	}
-	p = clientgen.ListCasesParams{Sort: app.Some(clientgen.CaseSort(o.sort)), Words: app.Some(o.words),
+	q = clientgen.CaseQuery{Sort: app.Some(clientgen.CaseSort(o.sort)), Words: app.Some(o.words),
 		Move: app.Some(clientgen.Side(o.move)), NoReference: app.Some(o.unnumbered),
 		Unsorted: app.Some(o.unsorted)}
-	p.Whose, p.Person = o.whose.Part()
-	p.Origin, p.Late, p.Unread = app.Some(clientgen.Origin(o.origin)), app.Some(o.late), app.Some(o.unread)
-	p.NotConfirmed = app.Some(o.unconfirmed)
-	if p.NextBefore, err = a.When(ctx, o.next); err != nil {
-		return p, err
+	q.Whose, q.Person = o.whose.Part()
+	q.Origin, q.Late, q.Unread = app.Some(clientgen.Origin(o.origin)), app.Some(o.late), app.Some(o.unread)
+	q.NotConfirmed = app.Some(o.unconfirmed)
+	if q.NextBefore, err = a.When(ctx, o.next); err != nil {
+		return q, err
 	}
-	if p.DueBefore, err = a.When(ctx, o.due); err != nil {
-		return p, err
+	if q.DueBefore, err = a.When(ctx, o.due); err != nil {
+		return q, err
 	}
 	for _, s := range o.severities {
 		if s < 1 || s > 4 {
-			return p, app.Usagef("--severity is 1, 2, 3 or 4, not %d", s)
+			return q, app.Usagef("--severity is 1, 2, 3 or 4, not %d", s)
 		}
 	}
 	if len(o.vendors) > 0 {
-		p.Vendor = &o.vendors
+		q.Vendor = &o.vendors
 	}
 	if len(o.severities) > 0 {
-		p.Severity = &o.severities
+		q.Severity = &o.severities
 	}
 	for _, s := range o.states {
-		p.State = new(append(app.Deref(p.State), clientgen.StateFilter(s)))
+		q.State = new(append(app.Deref(q.State), clientgen.StateFilter(s)))
 	}
 	for _, k := range o.kinds {
-		p.Kind = new(append(app.Deref(p.Kind), clientgen.CaseKind(k)))
+		q.Kind = new(append(app.Deref(q.Kind), clientgen.CaseKind(k)))
 	}
-	if p.Asset, err = a.idOf(ctx, c, "asset", o.asset); err != nil {
-		return p, err
+	if q.Asset, err = a.idOf(ctx, c, "asset", o.asset); err != nil {
+		return q, err
 	}
-	if p.Account, err = a.idOf(ctx, c, "account", o.account); err != nil {
-		return p, err
+	if q.Account, err = a.idOf(ctx, c, "account", o.account); err != nil {
+		return q, err
 	}
-	p.Contract, err = a.idOf(ctx, c, "contract", o.contract)
-	return p, err
+	q.Contract, err = a.idOf(ctx, c, "contract", o.contract)
+	return q, err
 }
 
 // idOf is the id of what is named; nil where no name is given.
@@ -199,8 +198,9 @@ func (a *Commands) idOf(ctx context.Context, c *client.Client, kind, name string
 	return &hit.Id, err
 }
 
-// listed prints up to most of the cases that a filter fits.
-func (a *Commands) listed(ctx context.Context, c *client.Client, p clientgen.ListCasesParams, most int) error {
+// listed prints up to most of the cases that a query fits.
+func (a *Commands) listed(ctx context.Context, c *client.Client, q clientgen.CaseQuery, most int) error {
+	p := a.params(q)
 	items := []clientgen.CaseLine{}
 	for len(items) < most {
 		p.Limit = app.Some(min(200, most-len(items)))

@@ -16,17 +16,9 @@ import (
 	"roundhouse.example/internal/core/words"
 )
 
-// queryOf is what the flags of a list narrow it to, to be kept or exported.
-func queryOf(p clientgen.ListCasesParams) (q clientgen.CaseQuery) {
-	return clientgen.CaseQuery{State: p.State, Vendor: p.Vendor, Kind: p.Kind, Severity: p.Severity, Move: p.Move,
-		Whose: p.Whose, Person: p.Person, Words: p.Words, Asset: p.Asset, Account: p.Account, Contract: p.Contract,
-		Late: p.Late, Unread: p.Unread, NotConfirmed: p.NotConfirmed, NextBefore: p.NextBefore, DueBefore: p.DueBefore,
-		Origin: p.Origin, Unsorted: p.Unsorted, NoReference: p.NoReference, Sort: p.Sort}
-}
-
-// paramsOf is a kept query as the list takes it.
-func paramsOf(q clientgen.CaseQuery, a *app.App) (p clientgen.ListCasesParams) {
-	p = clientgen.ListCasesParams{State: q.State, Vendor: q.Vendor, Kind: q.Kind, Severity: q.Severity, Move: q.Move,
+// params are a query as the list takes it.
+func (a *Commands) params(q clientgen.CaseQuery) clientgen.ListCasesParams {
+	p := clientgen.ListCasesParams{State: q.State, Vendor: q.Vendor, Kind: q.Kind, Severity: q.Severity, Move: q.Move,
 		Whose: q.Whose, Person: q.Person, Words: q.Words, Asset: q.Asset, Account: q.Account, Contract: q.Contract,
 		Late: q.Late, Unread: q.Unread, NotConfirmed: q.NotConfirmed, NextBefore: q.NextBefore, DueBefore: q.DueBefore,
 		Origin: q.Origin, Unsorted: q.Unsorted, NoReference: q.NoReference, Sort: q.Sort}
@@ -121,10 +113,10 @@ func (a *Commands) printViews(list []clientgen.View) error {
 }
 
 // saveView keeps what the list is narrowed to under a name.
-func (a *Commands) saveView(ctx context.Context, c *client.Client, p clientgen.ListCasesParams, name string,
+func (a *Commands) saveView(ctx context.Context, c *client.Client, q clientgen.CaseQuery, name string,
 	desk bool) error {
 	res, err := c.SaveView(ctx, &clientgen.SaveViewParams{IdempotencyKey: client.Key()},
-		clientgen.NewView{Name: name, Query: queryOf(p), Desk: app.Some(desk)})
+		clientgen.NewView{Name: name, Query: q, Desk: app.Some(desk)})
 	v, _, err := client.Read[clientgen.View](c, res, err)
 	if err != nil {
 		return err
@@ -134,9 +126,9 @@ func (a *Commands) saveView(ctx context.Context, c *client.Client, p clientgen.L
 }
 
 // export writes all cases of a list, with the columns chosen and the notes where they are asked for.
-func (a *Commands) export(ctx context.Context, c *client.Client, p clientgen.ListCasesParams, columns []string,
+func (a *Commands) export(ctx context.Context, c *client.Client, q clientgen.CaseQuery, columns []string,
 	notes bool) error {
-	body := clientgen.CaseExport{Query: new(queryOf(p)), Notes: app.Some(notes)}
+	body := clientgen.CaseExport{Query: &q, Notes: app.Some(notes)}
 	switch a.Format {
 	case "json":
 		body.Format = new(clientgen.CaseExportFormatJson)

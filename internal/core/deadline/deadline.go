@@ -40,6 +40,14 @@ func (k Kind) String() string { return kindNames[k] }
 // else a level of the vendor's.
 func (k Kind) Ours() bool { return k >= OurAnswer }
 
+// Owed is who owes the deadline.
+func (k Kind) Owed() Side {
+	if k.Ours() {
+		return Ours
+	}
+	return Theirs
+}
+
 // Order is a deadline's place in the table of docs/rules.md, section 4, by its name; unknown names come last.
 func Order(name string) int {
 	k, err := ParseKind(name)

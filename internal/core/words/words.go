@@ -61,7 +61,6 @@ var Labels = map[string]Set{
 // The sets.
 var (
 	Sides       = Set{{"ours", "us"}, {"theirs", "vendor"}}
-	Whose       = Set{{"desk", "Whole desk"}, {"mine", "Mine"}}
 	CaseColumns = Set{{"case", "Case"}, {"title", "Title"}, {"vendor", "Vendor"}, {"reference", "Vendor ref"},
 		{"kind", "Kind"}, {"state", "State"}, {"severity", "Severity"}, {"level", "Vendor level"},
 		{"waiting", "Waiting on"}, {"waiting_since", "Waiting since"}, {"standing", "Standing"}, {"deadline", "Deadline"},

@@ -74,7 +74,7 @@ func (a *along) check(ctx context.Context, w *cases.Work, at time.Time, side dea
 		}
 	}
 	for i, s := range a.set {
-		item, err := a.d.item(ctx, w, s, at)
+		item, err := a.d.item(ctx, w, live, s, at)
 		fault := (*desk.Invalid)(nil)
 		if errors.As(err, &fault) {
 			errors.As(under(fmt.Sprintf("dates[%d]", i), fault), &fault)
@@ -82,7 +82,7 @@ func (a *along) check(ctx context.Context, w *cases.Work, at time.Time, side dea
 		} else if err != nil {
 			return nil, err
 		}
-		items = append(items, item)
+		items, live = append(items, item), append(live, casesdb.DatedItem{Kind: item.Kind}) // for those after it
 	}
 	if len(wrong) > 0 {
 		return nil, &desk.Invalid{Fields: wrong}

@@ -252,6 +252,15 @@ func TestTheBusinessNeedsIt(t *testing.T) {
 	if err := d.set(id, dates.Setting{Kind: dated.NeededBy, Due: d.in(time.Hour)}); err == nil {
 		t.Error("it is needed by two dates")
 	}
+	twice := []dates.Setting{{Kind: dated.NeededBy, Due: d.in(time.Hour)}}
+	if err := d.send(id, cases.Written{Text: "By then", Dates: d.Dates.Along(twice, nil)}); err == nil {
+		t.Error("a message makes it needed by two dates")
+	}
+	d.must(d.set(id, dates.Setting{Kind: dated.CheckIn, Due: d.in(time.Hour)}))
+	if err := d.end(id, "2", dates.Ending{How: dates.Kept, Then: &twice[0]}); err == nil {
+		t.Error("what follows makes it needed by two dates")
+	}
+	d.must(d.end(id, "2", dates.Ending{How: dates.Kept}))
 	d.must(d.Step(id, cases.StepRequest{Step: casework.Resolve, Reason: "Solved", Cause: "A setting"}))
 	d.Sweep()
 	d.has(id, "1 needed-by theirs met ")

@@ -6,12 +6,10 @@ import (
 	"context"
 	"errors"
 	"fmt"
-	"slices"
 	"strings"
 
 	"roundhouse.example/internal/access"
 	"roundhouse.example/internal/core/casework"
-	"roundhouse.example/internal/core/dated"
 	"roundhouse.example/internal/core/deadline"
 	"roundhouse.example/internal/core/words"
 	"roundhouse.example/internal/desk"
@@ -43,10 +41,7 @@ func (d *Dates) Set(ctx context.Context, a desk.Actor, id int64, s Setting) (des
 		if len(live) >= mostLive {
 			return refusal("This case has %d dates: end some of them first.", len(live))
 		}
-		if s.Kind == dated.NeededBy && needed(live) {
-			return refusal("The case has a date by which the business needs it: move that one.")
-		}
-		item, err := d.item(ctx, w, s, w.Now)
+		item, err := d.item(ctx, w, live, s, w.Now)
 		if err != nil {
 			return err
 		}
@@ -93,7 +88,7 @@ func (d *Dates) End(ctx context.Context, a desk.Actor, id int64, name string, e 
 		what := fmt.Sprintf("%s %s", words.Dated.Of(string(x.Kind)), name)
 		switch e.How {
 		case Kept:
-			return d.keep(ctx, w, x, what, e)
+			return d.keep(ctx, w, live, x, what, e)
 		case Dropped:
 			text := what + " was dropped: " + x.Words + "\nReason: " + e.Text
 			return change(ctx, w, text, deadline.ItemDropped, &casesdb.Item{Name: name}, 0, w.Now)
@@ -101,6 +96,9 @@ func (d *Dates) End(ctx context.Context, a desk.Actor, id int64, name string, e 
 			due, err := d.due(ctx, w, e.Due, x.Owed, w.Now)
 			if err != nil {
 				return err
+			}
+			if wrong := append(checkDetails(&e.Details), opens(e.Details, *due)...); len(wrong) > 0 {
+				return &desk.Invalid{Fields: wrong}
 			}
 			to, err := d.said(ctx, w, *due)
 			if err != nil {
@@ -118,7 +116,8 @@ func (d *Dates) End(ctx context.Context, a desk.Actor, id int64, name string, e 
 }
 
 // keep says that an item was kept, now or by an entry of the record, and dates what comes then.
-func (d *Dates) keep(ctx context.Context, w *cases.Work, x *casesdb.DatedItem, what string, e Ending) error {
+func (d *Dates) keep(ctx context.Context, w *cases.Work, live []casesdb.DatedItem, x *casesdb.DatedItem, what string,
+	e Ending) error {
 	text, at := what+" was kept", w.Now
 	if e.Entry != 0 {
 		by, err := casesdb.SaidAt(ctx, w.Tx, w.Case.ID, e.Entry, x.Owed == deadline.Theirs)
@@ -143,7 +142,7 @@ func (d *Dates) keep(ctx context.Context, w *cases.Work, x *casesdb.DatedItem, w
 		if !w.Case.State.Live() {
 			return refusal("This is %s: dates are set on a live case.", w.Case.State.Called())
 		}
-		item, err := d.item(ctx, w, *e.Then, w.Now)
+		item, err := d.item(ctx, w, live, *e.Then, w.Now)
 		if err != nil {
 			return under("then", err)
 		}
@@ -163,15 +162,9 @@ func (d *Dates) Detail(ctx context.Context, a desk.Actor, id int64, name string,
 		if item == nil {
 			return desk.Fault("item", "%s", notOpen(name))
 		}
-		var wrong []desk.Field
-		checkDetails(&x, func(field, format string, args ...any) {
-			wrong = append(wrong, desk.Field{Name: field, Detail: fmt.Sprintf(format, args...)})
-		})
+		wrong := append(checkDetails(&x), opens(x, item.DueAt)...)
 		if x == (casesdb.Details{}) {
 			wrong = append(wrong, desk.Field{Name: "who", Detail: "say what is new"})
-		}
-		if x.From != nil && !x.From.Before(item.DueAt) {
-			wrong = append(wrong, desk.Field{Name: "from", Detail: "it opens at or after its end: give an earlier time"})
 		}
 		if len(wrong) > 0 {
 			return &desk.Invalid{Fields: wrong}
@@ -196,10 +189,6 @@ func under(name string, err error) error {
 		out.Fields = append(out.Fields, desk.Field{Name: name + "." + f.Name, Detail: f.Detail})
 	}
 	return out
-}
-
-func needed(live []casesdb.DatedItem) bool {
-	return slices.ContainsFunc(live, func(x casesdb.DatedItem) bool { return x.Kind == dated.NeededBy })
 }
 
 func notOpen(name string) string {

@@ -85,6 +85,11 @@ func TestDatesOfACase(t *testing.T) {
 	}
 	d.must(d.end(id, "1", dates.Ending{How: dates.Moved, Text: "They need longer", Due: in(2 * time.Hour)}))
 	d.must(d.end(id, "1", dates.Ending{How: dates.Kept, Text: "It came"}))
+	late := dates.Ending{How: dates.Moved, Text: "Later", Due: d.in(time.Hour),
+		Details: dates.Details{From: new(d.Clock.Now().Add(2 * time.Hour))}}
+	if err := d.end(id, "3", late); err == nil || !strings.Contains(err.Error(), "from: it opens at or after its end") {
+		t.Errorf("moved to where its window has not opened: %v", err)
+	}
 	d.must(d.end(id, "3", dates.Ending{How: dates.Dropped, Text: "Not needed"}))
 	d.must(d.Step(id, cases.StepRequest{Step: casework.Resolve, Reason: "Solved", Cause: "A setting"}))
 	d.Sweep()

@@ -4,6 +4,7 @@ import (
 	"cmp"
 	"context"
 	"fmt"
+	"slices"
 	"strings"
 	"time"
 
@@ -54,8 +55,12 @@ type Setting struct {
 	Details casesdb.Details
 }
 
-// item checks what somebody sets, as of an instant.
-func (d *Dates) item(ctx context.Context, w *cases.Work, s Setting, at time.Time) (item casesdb.Item, err error) {
+// item checks what somebody sets, as of an instant, on a case on which some are live.
+func (d *Dates) item(ctx context.Context, w *cases.Work, live []casesdb.DatedItem, s Setting, at time.Time) (
+	item casesdb.Item, err error) {
+	if s.Kind == dated.NeededBy && needed(live) {
+		return item, refusal("The case has a date by which the business needs it: move that one.")
+	}
 	var wrong []desk.Field
 	say := func(field, format string, args ...any) {
 		wrong = append(wrong, desk.Field{Name: field, Detail: fmt.Sprintf(format, args...)})
@@ -91,28 +96,28 @@ func (d *Dates) item(ctx context.Context, w *cases.Work, s Setting, at time.Time
 			item.Person = p.ID
 		}
 	}
-	checkDetails(&item.Details, say)
+	wrong = append(wrong, checkDetails(&item.Details)...)
 	if len(wrong) > 0 {
 		return item, &desk.Invalid{Fields: wrong}
 	}
 	if item.Due, err = d.due(ctx, w, s.Due, item.Owed, at); err != nil {
 		return item, err
 	}
-	if f := item.From; f != nil && !f.Before(*item.Due) {
-		return item, desk.Fault("from", "it opens at or after its end: give an earlier time")
+	if wrong := opens(item.Details, *item.Due); wrong != nil {
+		return item, &desk.Invalid{Fields: wrong}
 	}
 	return item, nil
 }
 
 // checkDetails trims what people wrote, and says what is too long.
-func checkDetails(d *casesdb.Details, say func(field, format string, args ...any)) {
+func checkDetails(d *casesdb.Details) (wrong []desk.Field) {
 	for _, x := range []struct {
 		field string
 		text  *string
 	}{{"who", &d.Who}, {"place", &d.Where}, {"number", &d.Number}, {"lets_in", &d.LetsIn}} {
 		*x.text = strings.TrimSpace(*x.text)
 		if len([]rune(*x.text)) > detail {
-			say(x.field, "at most %d characters are allowed", detail)
+			wrong = append(wrong, desk.Field{Name: x.field, Detail: fmt.Sprintf("at most %d characters are allowed", detail)})
 		}
 	}
 	for _, t := range []**time.Time{&d.From, &d.SentAt} {
@@ -120,6 +125,19 @@ func checkDetails(d *casesdb.Details, say func(field, format string, args ...any
 			*t = new((*t).UTC().Truncate(time.Second))
 		}
 	}
+	return wrong
+}
+
+// opens says what is wrong with when a window opens that ends at due.
+func opens(d casesdb.Details, due time.Time) []desk.Field {
+	if d.From == nil || d.From.Before(due) {
+		return nil
+	}
+	return []desk.Field{{Name: "from", Detail: "it opens at or after its end: give an earlier time"}}
+}
+
+func needed(live []casesdb.DatedItem) bool {
+	return slices.ContainsFunc(live, func(x casesdb.DatedItem) bool { return x.Kind == dated.NeededBy })
 }
 
 func settable() (out []string) {

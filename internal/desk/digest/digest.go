@@ -35,18 +35,12 @@ type (
 	Held = casesdb.Held
 )
 
-// Due is something that is due with a vendor.
-type Due struct {
-	today.Mark
-	Vendor string
-}
-
 // Digest is what somebody needs to know who comes on.
 type Digest struct {
 	AsOf, Since, Until time.Time
 	Zone               string
 	Happened           []Happened
-	Late, Due          []Due
+	Late, Due          []today.Coming
 	Held               []Held
 	// MoreHappened says that more has happened than is listed.
 	MoreHappened bool
@@ -94,9 +88,9 @@ func (d *Digests) Of(ctx context.Context, a desk.Actor, since time.Time) (out Di
 	marks, err := d.today.Coming(ctx, a, today.Scope{}, out.Until)
 	for _, m := range marks {
 		if m.Standing == deadline.Late {
-			out.Late = append(out.Late, Due{m.Mark, m.Vendor})
+			out.Late = append(out.Late, m)
 		} else {
-			out.Due = append(out.Due, Due{m.Mark, m.Vendor})
+			out.Due = append(out.Due, m)
 		}
 	}
 	return out, err

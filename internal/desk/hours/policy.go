@@ -158,19 +158,20 @@ func checkPolicy(f register.Policy, calendars map[string]int64) (wrong []desk.Fi
 	if !slices.Contains([]string{"", "restart", "keep", "restart-if-raised"}, f.OnChange) {
 		add("on_change", "%.40q is not known; use restart, keep or restart-if-raised", f.OnChange)
 	}
-	for i, q := range []string{f.Quiet1, f.Quiet2, f.Quiet3, f.Quiet4, f.QuietCalm} {
-		t, err := calendar.ParseTarget(q)
-		field := fmt.Sprintf("quiet_%d", i+1)
-		if i == 4 {
-			field = "quiet_calm"
-		}
+	quiet := func(field, target string) {
+		t, err := calendar.ParseTarget(target)
 		switch {
-		case q == "" && i == 4: // as the severity says
 		case err != nil:
 			add(field, "%s", err)
 		case t.None || !t.Business && t.Seconds == 0:
 			add(field, "give the longest time that a case may be quiet")
 		}
+	}
+	for i, q := range []string{f.Quiet1, f.Quiet2, f.Quiet3, f.Quiet4} {
+		quiet(fmt.Sprintf("quiet_%d", i+1), q)
+	}
+	if f.QuietCalm != "" { // else as the severity says
+		quiet("quiet_calm", f.QuietCalm)
 	}
 	return wrong
 }

@@ -300,11 +300,16 @@ func (v boardView) foremost(now int64, ours *calendar.Calendar, only keeps, afte
 }
 
 func (s *Sums) add(o Sums) {
-	for _, x := range []struct{ to, n *int }{{&s.Late, &o.Late}, {&s.DueSoon, &o.DueSoon}, {&s.Unread, &o.Unread},
-		{&s.OnTheWay, &o.OnTheWay}, {&s.Live, &o.Live}, {&s.Lines, &o.Lines}, {&s.OnUs, &o.OnUs}, {&s.Stopped, &o.Stopped},
-		{&s.NoReference, &o.NoReference}, {&s.NotConfirmed, &o.NotConfirmed}} {
-		*x.to += *x.n
-	}
+	s.Late += o.Late
+	s.DueSoon += o.DueSoon
+	s.Unread += o.Unread
+	s.OnTheWay += o.OnTheWay
+	s.Live += o.Live
+	s.Lines += o.Lines
+	s.OnUs += o.OnUs
+	s.Stopped += o.Stopped
+	s.NoReference += o.NoReference
+	s.NotConfirmed += o.NotConfirmed
 }
 
 func (v boardView) foremostOf(now int64, ours *calendar.Calendar, only keeps, after *attention.Line,
@@ -346,17 +351,19 @@ func (s *Sums) count(c *pressed, standing deadline.Standing, room *attention.Cas
 			break
 		}
 	}
-	for _, x := range []struct {
-		is bool
-		n  *int
-	}{{late, &s.Late}, {soon && !late, &s.DueSoon}, {c.live, &s.Live}, {c.Unread > 0, &s.Unread},
-		{c.deliveries > 0, &s.OnTheWay}, {c.Unnumbered, &s.NoReference},
-		{c.live && c.Severity != nil && *c.Severity == 1, &s.Stopped},
-		{c.live && c.Move != nil && *c.Move == deadline.Ours, &s.OnUs}} {
-		if x.is {
-			*x.n++
+	one := func(n *int, is bool) {
+		if is {
+			*n++
 		}
 	}
+	one(&s.Late, late)
+	one(&s.DueSoon, soon && !late)
+	one(&s.Live, c.live)
+	one(&s.Unread, c.Unread > 0)
+	one(&s.OnTheWay, c.deliveries > 0)
+	one(&s.NoReference, c.Unnumbered)
+	one(&s.Stopped, c.live && c.Severity != nil && *c.Severity == 1)
+	one(&s.OnUs, c.live && c.Move != nil && *c.Move == deadline.Ours)
 }
 
 // Warm reads the board before anybody asks for it.

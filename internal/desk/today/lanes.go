@@ -186,11 +186,7 @@ func (v boardView) due(now, from, to int64, only keeps) map[int64][]Mark {
 				continue
 			}
 			k := clockAt(&c.clocks[i], v.calendars[c.clocks[i].CalendarID], now)
-			owed := deadline.Theirs
-			if k.Kind.Ours() {
-				owed = deadline.Ours
-			}
-			mark(k.Due, words.Deadlines.Of(k.Kind.String()), owed, k.Standing)
+			mark(k.Due, words.Deadlines.Of(k.Kind.String()), k.Kind.Owed(), k.Standing)
 		}
 		for i := range c.items {
 			x := &c.items[i]

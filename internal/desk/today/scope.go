@@ -3,6 +3,7 @@ package today
 import (
 	"context"
 	"errors"
+	"slices"
 
 	"roundhouse.example/internal/desk"
 	"roundhouse.example/internal/store/db"
@@ -44,9 +45,8 @@ func (d *Today) scope(ctx context.Context, a desk.Actor, s Scope) (keeps, error)
 	case Watched:
 		return d.watched(ctx, a)
 	case Access:
-		ids, err := registerdb.VendorsOfAccess(ctx, d.db.DB, a.Email)
-		vendors := set(ids)
-		return func(c *pressed) bool { return vendors[c.VendorID] }, err
+		vendors, err := registerdb.VendorsOfAccess(ctx, d.db.DB, a.Email)
+		return func(c *pressed) bool { return slices.Contains(vendors, c.VendorID) }, err
 	case Persons:
 		id, err := d.person(ctx, s.Person)
 		if err != nil {
@@ -86,12 +86,4 @@ func (d *Today) watched(ctx context.Context, a desk.Actor) (keeps, error) {
 	return func(c *pressed) bool {
 		return cases[c.ID] || vendors[c.VendorID] || c.Severity != nil && severities[*c.Severity]
 	}, nil
-}
-
-func set(ids []int64) map[int64]bool {
-	out := make(map[int64]bool, len(ids))
-	for _, id := range ids {
-		out[id] = true
-	}
-	return out
 }

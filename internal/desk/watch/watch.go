@@ -7,7 +7,6 @@ import (
 
 	"roundhouse.example/internal/access"
 	"roundhouse.example/internal/desk"
-	casesdb "roundhouse.example/internal/store/cases"
 	"roundhouse.example/internal/store/db"
 	registerdb "roundhouse.example/internal/store/register"
 	watchdb "roundhouse.example/internal/store/watch"
@@ -81,7 +80,7 @@ func (d *Watches) Start(ctx context.Context, a desk.Actor, w What, find func(ctx
 		if len(list) >= most {
 			return desk.Fault("case", "you watch %d things, which is the most there can be: stop watching some", most)
 		}
-		if _, err = watchdb.Add(ctx, tx, row); err != nil {
+		if err = watchdb.Add(ctx, tx, row); err != nil {
 			return err
 		}
 		list, err = watchdb.Of(ctx, tx, a.ID)
@@ -99,9 +98,4 @@ func (d *Watches) Stop(ctx context.Context, a desk.Actor, id int64) error {
 		err = fmt.Errorf("watch %d: %w", id, db.ErrNotFound)
 	}
 	return err
-}
-
-// On says by which watch a person watches a case by itself; 0 for none.
-func On(ctx context.Context, q db.Querier, a desk.Actor, c *casesdb.Case) (int64, error) {
-	return watchdb.OnCase(ctx, q, a.ID, c.ID)
 }

@@ -1642,14 +1642,14 @@ type CaseQuery struct {
 	Contract  *int64     `json:"contract,omitempty"`
 	DueBefore *time.Time `json:"due_before,omitempty"`
 
-	// DueWithin In place of due_before, so many hours from now
+	// DueWithin Instead of due_before: within this many hours
 	DueWithin  *int        `json:"due_within,omitempty"`
 	Kind       *[]CaseKind `json:"kind,omitempty"`
 	Late       *bool       `json:"late,omitempty"`
 	Move       *Side       `json:"move,omitempty"`
 	NextBefore *time.Time  `json:"next_before,omitempty"`
 
-	// NextWithin In place of next_before, so many hours from now
+	// NextWithin Instead of next_before: within this many hours
 	NextWithin   *int           `json:"next_within,omitempty"`
 	NoReference  *bool          `json:"no_reference,omitempty"`
 	NotConfirmed *bool          `json:"not_confirmed,omitempty"`

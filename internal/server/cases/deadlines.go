@@ -32,14 +32,11 @@ func (h *Cases) ListDeadlines(ctx context.Context,
 func deadlineOut(v record.DeadlineView) apigen.Deadline {
 	c := v.Clock
 	out := apigen.Deadline{
-		Deadline: apigen.DeadlineKind(c.Kind.String()), Side: deadline.Theirs, Rank: c.Rank, Label: web.Some(v.Label),
+		Deadline: apigen.DeadlineKind(c.Kind.String()), Side: c.Kind.Owed(), Rank: c.Rank, Label: web.Some(v.Label),
 		Started:  web.Unix(c.Start),
 		Standing: apigen.Standing(v.Standing), Target: c.Term.Target.String(), TargetSeconds: c.Seconds,
 		CountedSeconds: v.Counted,
 		Calendar:       v.Calendar, LateSeconds: web.Some(v.Late), Words: web.Some(v.Words),
-	}
-	if c.Kind.Ours() {
-		out.Side = deadline.Ours
 	}
 	if v.DueKnown {
 		out.Due = web.Ptr(web.Unix(v.Due))

@@ -4,9 +4,9 @@ import (
 	"context"
 	"encoding/csv"
 	"encoding/json"
-	"errors"
 	"fmt"
 	"io"
+	"iter"
 	"net/http"
 	"strings"
 	"time"
@@ -22,22 +22,23 @@ import (
 
 // columns are what can be exported of a case; nil where it has none of it.
 var columns = map[apigen.CaseColumn]func(l today.CaseLine) any{
-	"case":          func(l today.CaseLine) any { return casework.Name(l.Number) },
-	"title":         func(l today.CaseLine) any { return l.Title },
-	"vendor":        func(l today.CaseLine) any { return l.VendorKey },
-	"reference":     func(l today.CaseLine) any { return l.Reference },
-	"kind":          func(l today.CaseLine) any { return l.Kind },
-	"state":         func(l today.CaseLine) any { return string(l.State) },
-	"severity":      func(l today.CaseLine) any { return some(l.Severity) },
-	"level":         func(l today.CaseLine) any { return some(l.LevelLabel) },
-	"waiting":       func(l today.CaseLine) any { return waiting(l) },
-	"waiting_since": func(l today.CaseLine) any { return instant(l.MoveSince) },
-	"standing":      func(l today.CaseLine) any { return string(l.Standing) },
-	"deadline":      func(l today.CaseLine) any { return l.Deadline },
-	"due":           func(l today.CaseLine) any { return instant(l.Due) },
-	"next":          func(l today.CaseLine) any { return instant(l.NextAt) },
-	"owner":         func(l today.CaseLine) any { return some(l.Owner) },
-	"new":           func(l today.CaseLine) any { return l.New }, "unread": func(l today.CaseLine) any { return l.Unread },
+	"case":              func(l today.CaseLine) any { return casework.Name(l.Number) },
+	"title":             func(l today.CaseLine) any { return l.Title },
+	"vendor":            func(l today.CaseLine) any { return l.VendorKey },
+	"reference":         func(l today.CaseLine) any { return l.Reference },
+	"kind":              func(l today.CaseLine) any { return l.Kind },
+	"state":             func(l today.CaseLine) any { return string(l.State) },
+	"severity":          func(l today.CaseLine) any { return some(l.Severity) },
+	"level":             func(l today.CaseLine) any { return some(l.LevelLabel) },
+	"waiting":           func(l today.CaseLine) any { return waiting(l) },
+	"waiting_since":     func(l today.CaseLine) any { return instant(l.MoveSince) },
+	"standing":          func(l today.CaseLine) any { return string(l.Standing) },
+	"deadline":          func(l today.CaseLine) any { return l.Deadline },
+	"due":               func(l today.CaseLine) any { return instant(l.Due) },
+	"next":              func(l today.CaseLine) any { return instant(l.NextAt) },
+	"owner":             func(l today.CaseLine) any { return some(l.Owner) },
+	"new":               func(l today.CaseLine) any { return l.New },
+	"unread":            func(l today.CaseLine) any { return l.Unread },
 	"summary":           func(l today.CaseLine) any { return l.Summary },
 	"opened":            func(l today.CaseLine) any { return instant(&l.OpenedAt) },
 	"changed":           func(l today.CaseLine) any { return instant(&l.ChangedAt) },
@@ -99,57 +100,48 @@ func (h *Cases) ExportCases(ctx context.Context,
 		}
 	}
 	notes := web.Val(b.Notes)
-	// What is wrong with the question is said before anything is written.
-	each := func(fn func(today.CaseLine, []today.Note) error) error {
-		return h.desk().Today.Export(ctx, web.Actor(ctx), f, scope, notes, fn)
-	}
-	enough := errors.New("enough")
-	err := each(func(today.CaseLine, []today.Note) error { return enough })
-	if err != nil && !errors.Is(err, enough) {
+	cases, err := h.desk().Today.Export(ctx, web.Actor(ctx), f, scope, notes)
+	if err != nil {
 		return nil, err
 	}
 	if web.Val(b.Format) == apigen.CaseExportFormatJson {
 		return exportOut{kind: "application/json", name: "cases.json", write: func(w io.Writer) error {
-			return exportJSON(w, cols, notes, each)
+			return exportJSON(w, cols, notes, cases)
 		}}, nil
 	}
 	return exportOut{kind: web.TableType + "; charset=utf-8; header=present", name: "cases.csv",
-		write: func(w io.Writer) error { return exportCSV(w, cols, notes, each) }}, nil
+		write: func(w io.Writer) error { return exportCSV(w, cols, notes, cases) }}, nil
 }
 
-type eachCase = func(func(today.CaseLine, []today.Note) error) error
-
-func exportJSON(w io.Writer, cols []apigen.CaseColumn, notes bool, each eachCase) error {
-	between := "[\n"
-	err := each(func(l today.CaseLine, said []today.Note) error {
+func exportJSON(w io.Writer, cols []apigen.CaseColumn, notes bool, cases iter.Seq2[today.Exported, error]) error {
+	before, after := "[\n", "[]\n"
+	for l, err := range cases {
+		if err != nil {
+			return err
+		}
 		row := map[string]any{}
 		for _, c := range cols {
-			row[string(c)] = columns[c](l)
+			row[string(c)] = columns[c](l.CaseLine)
 		}
 		if notes {
-			row["notes"] = web.Each(said, func(n today.Note) map[string]any {
+			row["notes"] = web.Each(l.Notes, func(n today.Note) map[string]any {
 				return map[string]any{"at": instant(&n.At), "by": n.By, "text": n.Text}
 			})
 		}
 		raw, err := json.Marshal(row)
-		if err == nil {
-			_, err = fmt.Fprintf(w, "%s%s", between, raw)
+		if err != nil {
+			return err
 		}
-		between = ",\n"
-		return err
-	})
-	if err != nil {
-		return err
+		if _, err = fmt.Fprintf(w, "%s%s", before, raw); err != nil {
+			return err
+		}
+		before, after = ",\n", "\n]\n"
 	}
-	if between == "[\n" {
-		_, err = io.WriteString(w, "[]\n")
-		return err
-	}
-	_, err = io.WriteString(w, "\n]\n")
+	_, err := io.WriteString(w, after)
 	return err
 }
 
-func exportCSV(w io.Writer, cols []apigen.CaseColumn, notes bool, each eachCase) error {
+func exportCSV(w io.Writer, cols []apigen.CaseColumn, notes bool, cases iter.Seq2[today.Exported, error]) error {
 	out := csv.NewWriter(w)
 	out.UseCRLF = true
 	head := web.Each(cols, func(c apigen.CaseColumn) string { return string(c) })
@@ -159,24 +151,29 @@ func exportCSV(w io.Writer, cols []apigen.CaseColumn, notes bool, each eachCase)
 	if err := out.Write(head); err != nil {
 		return err
 	}
-	err := each(func(l today.CaseLine, said []today.Note) error {
+	for l, err := range cases {
+		if err != nil {
+			return err
+		}
 		row := make([]string, 0, len(cols)+1)
 		for _, c := range cols {
 			text := ""
-			if v := columns[c](l); v != nil {
+			if v := columns[c](l.CaseLine); v != nil {
 				text = fmt.Sprint(v)
 			}
 			row = append(row, text)
 		}
 		if notes {
-			row = append(row, strings.Join(web.Each(said, func(n today.Note) string {
+			row = append(row, strings.Join(web.Each(l.Notes, func(n today.Note) string {
 				return fmt.Sprintf("%s %s: %s", instant(&n.At), n.By, n.Text)
 			}), "\n"))
 		}
-		return out.Write(row)
-	})
+		if err := out.Write(row); err != nil {
+			return err
+		}
+	}
 	out.Flush()
-	return errors.Join(err, out.Error())
+	return out.Error()
 }
 
 // ListViews are one's own views and the desk's.

@@ -2,10 +2,10 @@ package today
 
 import (
 	"context"
-	"fmt"
 	"time"
 
 	"roundhouse.example/internal/core/casework"
+	"roundhouse.example/internal/desk"
 	"roundhouse.example/internal/desk/digest"
 	"roundhouse.example/internal/desk/today"
 	"roundhouse.example/internal/server/apigen"
@@ -31,7 +31,7 @@ func (h *Today) GetDigest(ctx context.Context,
 		})}, nil
 }
 
-func dueOut(x digest.Due) apigen.DueMark {
+func dueOut(x today.Coming) apigen.DueMark {
 	return apigen.DueMark{Vendor: x.Vendor, Mark: markOut(x.Mark)}
 }
 
@@ -51,18 +51,11 @@ func newsOut(x digest.Happened) apigen.CaseNews {
 	}
 	say(x.Filed, "filed")
 	say(x.Reopened, "reopened")
-	say(x.Heard > 0, counted(x.Heard, "message")+" from the vendor")
+	say(x.Heard > 0, desk.Count(x.Heard, "message", "messages")+" from the vendor")
 	say(x.Offered, "a fix or workaround offered")
-	say(x.Told > 0, counted(x.Told, "message")+" from us")
-	say(x.Notes > 0, counted(x.Notes, "note"))
+	say(x.Told > 0, desk.Count(x.Told, "message", "messages")+" from us")
+	say(x.Notes > 0, desk.Count(x.Notes, "note", "notes"))
 	say(x.Handed, "handed over")
 	say(x.Ended, casework.State(x.State).Called())
 	return out
-}
-
-func counted(n int, noun string) string {
-	if n == 1 {
-		return "1 " + noun
-	}
-	return fmt.Sprintf("%d %ss", n, noun)
 }

@@ -2,7 +2,6 @@ package today
 
 import (
 	"context"
-	"time"
 
 	"roundhouse.example/internal/core/calendar"
 	"roundhouse.example/internal/core/casework"
@@ -34,12 +33,10 @@ func (h *Today) GetLanes(ctx context.Context, r apigen.GetLanesRequestObject) (a
 func laneOut(l today.Lane) apigen.Lane {
 	return apigen.Lane{Vendor: l.Vendor, Key: l.Key, Zone: l.Zone, Open: l.Open, Until: l.Until, LeftOut: l.Left,
 		Closed: web.Each(l.Closed, func(w calendar.Window) apigen.TimeSpan {
-			return apigen.TimeSpan{From: instant(w.Open), To: instant(w.Close)}
+			return apigen.TimeSpan{From: web.Unix(w.Open), To: web.Unix(w.Close)}
 		}),
 		Marks: web.Each(l.Marks, markOut)}
 }
-
-func instant(at int64) time.Time { return web.Unix(at) }
 
 // ListWatches is what the person who asks watches.
 func (h *Today) ListWatches(ctx context.Context,

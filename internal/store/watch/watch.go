@@ -31,19 +31,14 @@ func Of(ctx context.Context, q db.Querier, person int64) (out []Watch, err error
 	return out, q.SelectContext(ctx, &out, columns+"where w.person_id = $1 order by w.id desc", person)
 }
 
-// Add watches something; made is false where it is watched already.
-func Add(ctx context.Context, q db.Querier, w Watch) (made bool, err error) {
-	return db.Affected(q.ExecContext(ctx, `insert into watch (person_id, case_id, vendor_id, severity, made_at)
-		values ($1, $2, $3, $4, $5) on conflict do nothing`, w.PersonID, w.CaseID, w.VendorID, w.Severity, w.MadeAt))
+// Add watches something; what is watched already stays so.
+func Add(ctx context.Context, q db.Querier, w Watch) error {
+	_, err := q.ExecContext(ctx, `insert into watch (person_id, case_id, vendor_id, severity, made_at)
+		values ($1, $2, $3, $4, $5) on conflict do nothing`, w.PersonID, w.CaseID, w.VendorID, w.Severity, w.MadeAt)
+	return err
 }
 
 // Remove ends a watch of a person's; gone is false where there is none.
 func Remove(ctx context.Context, q db.Querier, person, id int64) (gone bool, err error) {
 	return db.Affected(q.ExecContext(ctx, "delete from watch where person_id = $1 and id = $2", person, id))
-}
-
-// OnCase says whether a person watches a case by itself, and by which watch; 0 for none.
-func OnCase(ctx context.Context, q db.Querier, person, caseID int64) (id int64, err error) {
-	return id, q.GetContext(ctx, &id,
-		"select coalesce(max(id), 0) from watch where person_id = $1 and case_id = $2", person, caseID)
 }
