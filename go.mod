@@ -31,6 +31,7 @@ require (
 	github.com/riverqueue/river/riverdriver/riverpgxv5 v0.51.1
 	github.com/spf13/cobra v1.10.2
 	github.com/spf13/pflag v1.0.9
+	github.com/standard-webhooks/standard-webhooks/libraries v0.0.1
 	github.com/tus/tusd/v2 v2.9.2
 	github.com/wneessen/go-mail v0.8.1
 	golang.org/x/exp v0.0.0-20261011100332-faecfb24eb49
@@ -110,7 +111,7 @@ require (
 	golang.org/x/crypto v0.58.0 // indirect
 	golang.org/x/mod v0.42.0 // indirect
 	golang.org/x/net v0.61.0 // indirect
-	golang.org/x/sync v0.24.0 // indirect
+	golang.org/x/sync v0.24.0
 	golang.org/x/sys v0.49.0
 	golang.org/x/text v0.43.0
 	golang.org/x/tools v0.52.0 // indirect

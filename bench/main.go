@@ -20,6 +20,7 @@ import (
 	dp "github.com/chromedp/chromedp"
 
 	"roundhouse.example/bench/apart"
+	"roundhouse.example/bench/due"
 	"roundhouse.example/internal/browser"
 	"roundhouse.example/internal/demo/firm"
 	"roundhouse.example/internal/service"
@@ -46,8 +47,8 @@ func run(ctx context.Context) error {
 	if url == "" {
 		return fmt.Errorf("run it by make bench")
 	}
-	// A part alone, by name: rules, scan, uploads, tables, drafts, desk, register or sizes; or kills; or watch, for ten
-	// minutes.
+	// A part alone, by name: rules, scan, uploads, tables, due, drafts, desk, register or sizes; or kills; or watch, for
+	// ten minutes.
 	part := ""
 	if len(os.Args) > 1 {
 		part = os.Args[1]
@@ -69,6 +70,11 @@ func run(ctx context.Context) error {
 	}
 	if part == "" || part == "tables" {
 		if err := tables(ctx, url); err != nil || part == "tables" {
+			return err
+		}
+	}
+	if part == "" || part == "due" {
+		if err := due.Run(ctx, url); err != nil || part == "due" {
 			return err
 		}
 	}

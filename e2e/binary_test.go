@@ -267,7 +267,7 @@ func TestTheTerminal(t *testing.T) {
 	}
 	tuva := &shell{t: t, home: t.TempDir(),
 		env: []string{"ROUNDHOUSE_URL=" + r.URL, "ROUNDHOUSE_TOKEN=" + r.People[4].Token}}
-	tuva.ok(words("key rotate"), "3 secrets encrypted again")
+	tuva.ok(words("key rotate"), "4 secrets encrypted again")
 
 	// A killed one is recovered, and the data survive.
 	r.stop(syscall.SIGKILL)

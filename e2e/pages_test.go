@@ -59,6 +59,7 @@ func TestPagesAreAccessible(t *testing.T) {
 		"A title that is long enough to be cut short in every list in which it stands, with words after words "+
 			strings.Repeat("and-without-a-break", 4)+" [patient]")
 	v, _ := ragna.get(name)
+	w.as(2).must(200, "POST", "/watches", m{"vendor": "tallow"})
 	w.speak("tallow", *v.Line.Reference, false, "fix out", "repair")
 	ragna.untilState(name, "fix-offered")
 	draft := ragna.draft("corvane", "A draft")
@@ -74,7 +75,7 @@ func TestPagesAreAccessible(t *testing.T) {
 	narrow := map[string]bool{"/": true, "/cases/" + name: true, "/open/" + draft: true, "/register/contracts/new": true}
 	const all = `runOnly: ['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'wcag22aa']`
 	tab := w.page("light", 1280, 800, 2)
-	for path, ready := range map[string]string{"/": "today-line", "/handover": "held",
+	for path, ready := range map[string]string{"/": "today-line", "/handover": "held", "/notifications": "notification",
 		"/cases": "case-row", "/cases/" + name: "entry-3",
 		"/open/" + draft: "grade", "/vendors": "find", "/vendors/tallow": "find", "/nowhere": "find",
 		"/register/assets": "thing-row", "/register/contracts": "thing-row", "/register/assets/new": "f-name",

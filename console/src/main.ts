@@ -31,6 +31,12 @@ const router = createRouter({
       meta: { title: 'Shift handover', room: 'today' },
     },
     {
+      path: '/notifications',
+      name: 'notifications',
+      component: () => import('./notify/NotificationsPage.vue'),
+      meta: { title: 'Notifications' },
+    },
+    {
       path: '/cases',
       name: 'cases',
       component: () => import('./cases/CasesPage.vue'),

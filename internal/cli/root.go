@@ -21,6 +21,7 @@ import (
 	"roundhouse.example/internal/cli/hours"
 	"roundhouse.example/internal/cli/links"
 	"roundhouse.example/internal/cli/lists"
+	"roundhouse.example/internal/cli/notify"
 	"roundhouse.example/internal/cli/out"
 	"roundhouse.example/internal/cli/outages"
 	"roundhouse.example/internal/cli/people"
@@ -50,7 +51,11 @@ const (
 func Main(args []string) int {
 	ctx, stop := signal.NotifyContext(context.Background(), os.Interrupt, syscall.SIGTERM)
 	defer stop()
-	a := &app.App{Stdin: os.Stdin, Stdout: os.Stdout, Stderr: os.Stderr}
+	return execute(ctx, &app.App{Stdin: os.Stdin, Stdout: os.Stdout, Stderr: os.Stderr}, args)
+}
+
+// execute runs a command for a terminal, says what was wrong, and gives the exit status.
+func execute(ctx context.Context, a *app.App, args []string) int {
 	root := Root(a)
 	root.SetArgs(args)
 	err := root.ExecuteContext(ctx)
@@ -163,13 +168,17 @@ func Root(a *app.App) *cobra.Command {
 		return app.WrongUse(fmt.Errorf("%w (see %s --help)", err, c.CommandPath()))
 	})
 	r, who, reg, h, sec := run.New(a), people.New(a), register.New(a), hours.New(a), secrets.New(a)
-	cases, file, day := drafts.New(a).Cases(), files.New(a), today.New(a)
+	cases, file, day, told := drafts.New(a).Cases(), files.New(a), today.New(a), notify.New(a)
+	day.Run = func(ctx context.Context, args []string) int {
+		b := *a
+		return execute(ctx, &b, args)
+	}
 	cases.AddCommand(file.Attach(), file.List(), file.Fetch(), file.NotNeeded(), file.Remove())
 	cases.AddCommand(dates.New(a).All()...)
 	cases.AddCommand(converse.New(a).All()...)
 	cases.AddCommand(lists.New(a).All()...)
 	root.AddCommand(r.Serve(), r.Demo(), r.Standin(), reckon.New(a).Reckon(), r.Check(), who.Login(),
-		day.Today(), day.Watch(), day.Digest(), cases,
+		day.Today(), day.Watch(), day.Digest(), told.Notifications(), told.Webhooks(), cases,
 		reg.Vendors(), reg.Find(), reg.Assets(), reg.Products(), reg.Accounts(), reg.Contracts(), h.Calendars(), h.Policy(),
 		file.Scan(), file.Papers(), rota.New(a).Rota(), links.New(a).Links(), outages.New(a).Outages(),
 		drafts.New(a).Consents(),

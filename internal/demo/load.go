@@ -92,6 +92,9 @@ func Load(ctx context.Context, d *whole.Desk, st *db.Store, f Files, haste float
 	if err := errors.Join(firm.Secrets(ctx, d, st), Email(ctx, st, mail), attached.Add(ctx, d, st, f.Folder)); err != nil {
 		return nil, nil, err
 	}
+	if err := tell(ctx, d, st); err != nil {
+		return nil, nil, err
+	}
 	raw, err := json.MarshalIndent(people, "", " ")
 	if err != nil {
 		return nil, nil, err

@@ -219,6 +219,9 @@ type Ref struct {
 // Told is the channel of notifications that a case has changed: "C-1042 17".
 const Told = "roundhouse_case"
 
+// PersonTold is the channel of notifications that somebody is told of something: the person's id.
+const PersonTold = "roundhouse_person"
+
 // AccessTold is the channel of notifications that a person's sessions or tokens may have
 // ended: the person's id.
 const AccessTold = "roundhouse_access"

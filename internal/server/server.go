@@ -13,6 +13,7 @@ import (
 	"roundhouse.example/internal/server/hours"
 	"roundhouse.example/internal/server/links"
 	"roundhouse.example/internal/server/live"
+	"roundhouse.example/internal/server/notify"
 	"roundhouse.example/internal/server/outages"
 	"roundhouse.example/internal/server/people"
 	"roundhouse.example/internal/server/register"
@@ -41,6 +42,7 @@ type operations struct {
 	*people.People
 	*exchange.Exchange
 	*files.Files
+	*notify.Notify
 	*live.Live
 }
 
@@ -51,7 +53,7 @@ func New(d *whole.Desk, o web.Options) (*Server, error) {
 	out.Server, err = web.New(d, o, func(s *web.Server) apigen.StrictServerInterface {
 		out.live = live.New(s)
 		return operations{cases.New(s), today.New(s), register.New(s), hours.New(s), secrets.New(s), rota.New(s),
-			links.New(s), outages.New(s), people.New(s), exchange.New(s), files.New(s),
+			links.New(s), outages.New(s), people.New(s), exchange.New(s), files.New(s), notify.New(s),
 			out.live}
 	}, files.Uploads)
 	return &out, err

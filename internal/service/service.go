@@ -184,6 +184,8 @@ func RunDesk(ctx context.Context, d *Desk, o Options, ready func(url string)) er
 		defer folder.Close()
 		d.Files.Use(folder)
 	}
+	d.Mailing.Console = strings.TrimSuffix(o.Origin, "/")
+	d.Webhooks.Console = d.Mailing.Console
 	srv, err := server.New(d.Desk,
 		web.Options{Proxies: o.Proxies, Secure: o.TLSCert != "" || strings.HasPrefix(o.Origin, "https://"), Origin: o.Origin,
 			Console: pages, Log: o.Log, Answer: o.Answer})

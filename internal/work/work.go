@@ -85,6 +85,9 @@ func Start(ctx context.Context, d *whole.Desk, s *db.Store, o Options) (*Workers
 	w.loop(loops, o.Sweep, time.Minute, "sweep", sweep(d, s))
 	// Of several services one examines a file, under a lock on it that dies with the service.
 	w.loop(loops, o.Sweep, time.Hour, "examine", d.Files.ExamineDue)
+	// Each email and each request is taken by one service; none holds a connection while it waits.
+	w.loop(loops, o.Sweep, 5*time.Minute, "email", d.Mailing.Run)
+	w.loop(loops, o.Sweep, 5*time.Minute, "webhooks", d.Webhooks.Run)
 	l := newLooker(loops, d, o)
 	w.looks = l
 	w.loop(loops, min(o.Look, time.Second), time.Minute, "look", l.round)

@@ -10,6 +10,7 @@ import { follow, live } from './live'
 import { useMe } from '../shared/queries'
 import SignInPage from '../people/SignInPage.vue'
 import BrandMark from './BrandMark.vue'
+import NotifyBell from '../notify/NotifyBell.vue'
 import DialogFrame from '../shared/DialogFrame.vue'
 import { base, choose, overrides, scheme } from '../theme/theme'
 import { attrs } from '../shared/attrs'
@@ -170,6 +171,7 @@ onBeforeUnmount(() => {
         <NButton v-if="may('work')" type="primary" data-testid="open-case" @click="router.push('/open')"
           >Open a case <kbd aria-hidden="true" class="onbtn">n</kbd></NButton
         >
+        <NotifyBell />
         <span class="sub state" :class="{ shut: !menu && live }" role="status">{{
           live ? '✓ Live' : '… Not updating'
         }}</span>

@@ -5,7 +5,7 @@ import { refresh } from '../shared/queries'
 /** Whether news arrives by itself at present. */
 export const live = ref(true)
 
-type News = { up?: boolean; name?: string }
+type News = { up?: boolean; name?: string; told?: boolean }
 
 /** One stream a browser: the leading tab holds it and tells the others. */
 export function follow(queries: QueryClient): () => void {
@@ -14,11 +14,15 @@ export function follow(queries: QueryClient): () => void {
   let source: EventSource | undefined
   const take = (n: News): void => {
     if (n.up !== undefined) {
-      if (n.up && !live.value) refresh(queries)
+      if (n.up && !live.value) {
+        refresh(queries)
+        void queries.invalidateQueries({ queryKey: ['notifications'] })
+      }
       live.value = n.up
       return
     }
-    refresh(queries, n.name)
+    if (n.told || !n.name) void queries.invalidateQueries({ queryKey: ['notifications'] })
+    if (!n.told) refresh(queries, n.name)
   }
   const tell = (n: News): void => {
     others.postMessage(n)
@@ -32,6 +36,7 @@ export function follow(queries: QueryClient): () => void {
       source.addEventListener('case', (e) =>
         tell({ name: (JSON.parse((e as MessageEvent<string>).data) as { case: string }).case }),
       )
+      source.addEventListener('notified', () => tell({ told: true }))
       source.addEventListener('everything', () => tell({}))
       source.onerror = () => {
         tell({ up: false })

@@ -199,5 +199,17 @@ export const forms: Record<FormName, Group[]> = {
         { key: 'quiet_calm', label: 'Wishes, capacity and work (severity 3 and 4)', type: 'target' as const },
       ],
     },
+    {
+      title: 'Tell the leads if nobody reacts within (severity 1 counts round the clock)',
+      fields: choicesOf('Severity').map((s) => ({
+        key: `react_${s.value}`,
+        label: `${s.value} ${s.label}`,
+        type: 'target' as const,
+      })),
+    },
+    {
+      title: 'Email to our own people',
+      fields: [{ key: 'email_link', label: 'Email link (without one, nobody is told by email)' }],
+    },
   ],
 }

@@ -277,6 +277,97 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/notifications": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** List what you were told of */
+        get: operations["listNotifications"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/notifications/read": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Mark notifications as read */
+        post: operations["readNotifications"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/notification-settings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Show what you want to be told, and how */
+        get: operations["getNotificationSettings"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        /** Change what you want to be told, and how */
+        patch: operations["changeNotificationSettings"];
+        trace?: never;
+    };
+    "/webhooks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** List the programs that are told too */
+        get: operations["listWebhooks"];
+        put?: never;
+        /**
+         * Tell another program too
+         * @description Each event is sent as a CloudEvent (structured, JSON) in a request that is signed as Standard Webhooks says. What is not answered with a 2xx is tried again, for three days; webhook-id stays the same, so that the receiver can tell a repeat.
+         */
+        post: operations["addWebhook"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/webhooks/{webhook}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Remove a webhook, with what was not sent yet */
+        delete: operations["removeWebhook"];
+        options?: never;
+        head?: never;
+        /** Change a webhook */
+        patch: operations["changeWebhook"];
+        trace?: never;
+    };
     "/lanes": {
         parameters: {
             query?: never;
@@ -1655,7 +1746,7 @@ export interface paths {
         };
         /**
          * Follow changes of cases
-         * @description Server-sent events. Each says that a case is at an entry; fetch it to see.
+         * @description Server-sent events. Each says that a case is at an entry, or that you have other notifications than before; fetch them to see.
          */
         get: operations["streamEvents"];
         put?: never;
@@ -1956,6 +2047,125 @@ export interface components {
             late: components["schemas"]["DueMark"][];
             due: components["schemas"]["DueMark"][];
             held: components["schemas"]["Held"][];
+        };
+        /** @enum {string} */
+        NotificationKind: "due-soon" | "due" | "still-late" | "message" | "unread" | "hands" | "mention";
+        /** @enum {string} */
+        NotificationReason: "mentioned" | "owner" | "yours" | "rota" | "watching" | "no-owner" | "unanswered";
+        Notification: {
+            /** Format: int64 */
+            id: number;
+            kind: components["schemas"]["NotificationKind"];
+            because: components["schemas"]["NotificationReason"];
+            case: string;
+            title: string;
+            vendor: string;
+            /** @description 0 where the case is not graded yet */
+            severity: number;
+            /** @description What is due, what was said, or who has it now */
+            what: string;
+            owed?: components["schemas"]["Side"];
+            /** @description The entry of the record that it is about */
+            entry?: number;
+            /**
+             * Format: date-time
+             * @description When it is due or happened
+             */
+            at: string;
+            /** Format: date-time */
+            told_at: string;
+            /**
+             * Format: int64
+             * @description How long after its time it was told, where that was late
+             */
+            late_seconds?: number;
+            /** Format: date-time */
+            read_at?: string;
+        };
+        Notifications: {
+            items: components["schemas"]["Notification"][];
+            /** @description How many of all you have not read; 1000 stands for that many or more */
+            unread: number;
+            next?: string;
+        };
+        ReadNotifications: {
+            /** @description All if left out */
+            ids?: number[];
+            /**
+             * Format: int64
+             * @description Only those up to this one, by id; left out, all
+             */
+            through?: number;
+        };
+        /** @enum {string} */
+        NotificationWay: "off" | "console" | "email";
+        NotificationSettings: {
+            /** Format: int64 */
+            version: number;
+            /** @description The zone of the times: yours, or the desk's */
+            zone: string;
+            ways: {
+                [key: string]: components["schemas"]["NotificationWay"];
+            };
+            quiet_from: string;
+            quiet_to: string;
+            quiet_always: boolean;
+            digest_at: string;
+            /** Format: date-time */
+            next_digest?: string;
+            /** @description The desk sends its people no email */
+            no_email: boolean;
+        };
+        NotificationChoices: {
+            /** @description How you are told of each kind; email if left out */
+            ways?: {
+                [key: string]: components["schemas"]["NotificationWay"];
+            };
+            /** @description When your quiet hours begin, like 22:00; empty: none. No email goes while they last, but of severity 1 */
+            quiet_from?: string;
+            quiet_to?: string;
+            /** @description No email of severity 1 either */
+            quiet_always?: boolean;
+            /** @description When a digest is emailed each day, like 07:30; empty: never */
+            digest_at?: string;
+        };
+        Webhook: {
+            /**
+             * Format: int64
+             * @description Send it as "v3" in If-Match when changing it
+             */
+            version: number;
+            name: string;
+            address: string;
+            kinds: components["schemas"]["NotificationKind"][];
+            /** @description The name of the secret that signs */
+            secret: string;
+            active: boolean;
+            /** @description How many events wait to be sent */
+            waiting: number;
+            /** @description How many were given up after three days */
+            given_up: number;
+            /** Format: date-time */
+            last_sent_at?: string;
+            problem?: string;
+        };
+        Webhooks: {
+            items: components["schemas"]["Webhook"][];
+        };
+        NewWebhook: {
+            name: string;
+            /** @description https, or http to this machine */
+            address: string;
+            /** @description The name of the secret that signs: its value is whsec_ and 24 to 64 bytes in base64, and it may be used at the host of the address */
+            secret: string;
+            /** @description All if left out */
+            kinds?: components["schemas"]["NotificationKind"][];
+        };
+        WebhookChange: {
+            address?: string;
+            secret?: string;
+            kinds?: components["schemas"]["NotificationKind"][];
+            active?: boolean;
         };
         /** @enum {string} */
         DeskPart: "desk" | "mine" | "watched" | "access" | "person";
@@ -2880,6 +3090,14 @@ export interface components {
             quiet_4: string;
             /** @description How long wishes, requests for more capacity and work may be quiet, at severity 3 and 4; as their severity says if left out */
             quiet_calm?: string;
+            /** @description How long nobody may react to what is due or to a vendor's message of severity 1 before the leads are told, round the clock */
+            react_1: string;
+            /** @description The same for severity 2, in our own hours */
+            react_2: string;
+            react_3: string;
+            react_4: string;
+            /** @description The email link by which our own people are told; left out, nobody is told by email */
+            email_link?: string;
         };
         Policy: {
             version: number;
@@ -2899,6 +3117,14 @@ export interface components {
             quiet_4?: string | null;
             /** @description How long wishes, requests for more capacity and work may be quiet, at severity 3 and 4; as their severity says if left out */
             quiet_calm?: string | null;
+            /** @description How long nobody may react to what is due or to a vendor's message of severity 1 before the leads are told, round the clock */
+            react_1?: string | null;
+            /** @description The same for severity 2, in our own hours */
+            react_2?: string | null;
+            react_3?: string | null;
+            react_4?: string | null;
+            /** @description The email link by which our own people are told; left out, nobody is told by email */
+            email_link?: string | null;
         };
         /** @enum {string} */
         StateFilter: "live" | "draft" | "filed" | "open" | "fix-offered" | "resolved" | "closed" | "withdrawn";
@@ -4222,6 +4448,7 @@ export interface components {
         IfMatch: string;
         LinkId: number;
         ShiftId: number;
+        WebhookName: string;
         /** @description Which cases: all, your own, those you watch, those of the vendors whose access list you are on, or a person's */
         OfWhom: components["schemas"]["DeskPart"];
         /** @description With whose=person, whose cases, by email address */
@@ -4769,6 +4996,209 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Digest"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    listNotifications: {
+        parameters: {
+            query?: {
+                /** @description Only what you have not read */
+                unread?: boolean;
+                /** @description Cursor of this page; left out for the first */
+                cursor?: string;
+                /** @description At most this many; 50 if left out */
+                limit?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description What you were told, the newest first */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Notifications"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    readNotifications: {
+        parameters: {
+            query?: never;
+            header?: {
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReadNotifications"];
+            };
+        };
+        responses: {
+            /** @description They are read */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getNotificationSettings: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Your settings */
+            200: {
+                headers: {
+                    ETag?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NotificationSettings"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    changeNotificationSettings: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description The ETag of what was read; missing is 428 */
+                "If-Match"?: components["parameters"]["IfMatch"];
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/merge-patch+json": components["schemas"]["NotificationChoices"];
+            };
+        };
+        responses: {
+            /** @description Your settings then */
+            200: {
+                headers: {
+                    ETag?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NotificationSettings"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    listWebhooks: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The webhooks by name */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Webhooks"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    addWebhook: {
+        parameters: {
+            query?: never;
+            header?: {
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewWebhook"];
+            };
+        };
+        responses: {
+            /** @description Added */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Webhook"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    removeWebhook: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                webhook: components["parameters"]["WebhookName"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Removed */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    changeWebhook: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description The ETag of what was read; missing is 428 */
+                "If-Match"?: components["parameters"]["IfMatch"];
+            };
+            path: {
+                webhook: components["parameters"]["WebhookName"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/merge-patch+json": components["schemas"]["WebhookChange"];
+            };
+        };
+        responses: {
+            /** @description Changed */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Webhook"];
                 };
             };
             default: components["responses"]["Problem"];

@@ -325,15 +325,22 @@ func (a *Commands) changePolicy() *cobra.Command {
 	change.Flags().StringArrayVar(&terms, "term", nil,
 		"a target of ours: DEADLINE SEVERITY TARGET [CALENDAR]; repeat for all of them")
 	for i, q := range quiets {
-		change.Flags().StringVar(&quiet[i], strings.ReplaceAll(q.field, "_", "-"), "", "how long "+q.what+" may be quiet")
+		change.Flags().StringVar(&quiet[i], strings.ReplaceAll(q.field, "_", "-"), "", q.what)
 	}
 	return change
 }
 
-// quiets are the policy's limits for how long a case may be quiet.
-var quiets = []struct{ field, what string }{{"quiet_1", "a case of severity 1"}, {"quiet_2", "a case of severity 2"},
-	{"quiet_3", "a case of severity 3"}, {"quiet_4", "a case of severity 4"},
-	{"quiet_calm", "wishes, requests for capacity and work, at severity 3 and 4,"}}
+// quiets are the policy's limits for how long a case may be quiet or nobody may react, and by which link people are
+// told.
+var quiets = []struct{ field, what string }{{"quiet_1", "how long a case of severity 1 may be quiet"},
+	{"quiet_2", "how long a case of severity 2 may be quiet"}, {"quiet_3", "how long a case of severity 3 may be quiet"},
+	{"quiet_4", "how long a case of severity 4 may be quiet"},
+	{"quiet_calm", "how long wishes, requests for capacity and work, at severity 3 and 4, may be quiet"},
+	{"react_1", "how long nobody may react at severity 1 before the leads are told, round the clock"},
+	{"react_2", "how long nobody may react at severity 2 before the leads are told, in our hours"},
+	{"react_3", "how long nobody may react at severity 3 before the leads are told, in our hours"},
+	{"react_4", "how long nobody may react at severity 4 before the leads are told, in our hours"},
+	{"email_link", "the email link by which our own people are told"}}
 
 func (a *Commands) showPolicy(r app.Record) error {
 	p := a.Printer()
@@ -347,6 +354,14 @@ func (a *Commands) showPolicy(r app.Record) error {
 		words.Target(f.Text("quiet_2")), words.Target(f.Text("quiet_3")), words.Target(f.Text("quiet_4")))
 	if calm := f.Text("quiet_calm"); calm != "" {
 		p.Line("Wishes, capacity and work of severity 3 and 4: %s", words.Target(calm))
+	}
+	p.Line("The leads are told if nobody reacts within, severity 1 (round the clock) to 4: %s, %s, %s, %s",
+		words.Target(f.Text("react_1")), words.Target(f.Text("react_2")), words.Target(f.Text("react_3")),
+		words.Target(f.Text("react_4")))
+	if link := f.Text("email_link"); link != "" {
+		p.Line("Our people get email by the link %s", link)
+	} else {
+		p.Line("Our people get no email: choose a link with roundhouse policy change --email-link NAME")
 	}
 	p.Line("")
 	cliregister.ShowTerms(p, "severity", f)

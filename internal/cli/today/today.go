@@ -19,12 +19,16 @@ func (a *Commands) Today() *cobra.Command {
 	var whose lists.WhoseFlags
 	var next string
 	var limit int
+	var follow bool
 	c := &cobra.Command{Use: "today", Short: "What needs attention next, most pressing first", Args: cobra.NoArgs,
 		Example: "  roundhouse today\n  roundhouse today --mine --next 8h\n  roundhouse today --watched -o json",
 		RunE: func(cmd *cobra.Command, _ []string) error {
 			c, err := a.Client()
 			if err != nil {
 				return err
+			}
+			if follow {
+				return a.follow(cmd.Context(), c, &whose)
 			}
 			if next != "" {
 				return a.coming(cmd.Context(), c, &whose, next)
@@ -41,6 +45,7 @@ func (a *Commands) Today() *cobra.Command {
 		}}
 	c.Flags().IntVar(&limit, "limit", 50, "maximum number of lines; json and csv show all if left out")
 	c.Flags().StringVar(&next, "next", "", "list what is due within this time, like 8h, in order of time")
+	c.Flags().BoolVar(&follow, "follow", false, "draw it anew as things happen, and take the step of a line by its key")
 	whose.Add(c)
 	return c
 }

@@ -858,6 +858,93 @@ func (e NextStep) Valid() bool {
 	}
 }
 
+// Defines values for NotificationKind.
+const (
+	NotificationKindDue       NotificationKind = "due"
+	NotificationKindDueSoon   NotificationKind = "due-soon"
+	NotificationKindHands     NotificationKind = "hands"
+	NotificationKindMention   NotificationKind = "mention"
+	NotificationKindMessage   NotificationKind = "message"
+	NotificationKindStillLate NotificationKind = "still-late"
+	NotificationKindUnread    NotificationKind = "unread"
+)
+
+// Valid indicates whether the value is a known member of the NotificationKind enum.
+func (e NotificationKind) Valid() bool {
+	switch e {
+	case NotificationKindDue:
+		return true
+	case NotificationKindDueSoon:
+		return true
+	case NotificationKindHands:
+		return true
+	case NotificationKindMention:
+		return true
+	case NotificationKindMessage:
+		return true
+	case NotificationKindStillLate:
+		return true
+	case NotificationKindUnread:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for NotificationReason.
+const (
+	NotificationReasonMentioned  NotificationReason = "mentioned"
+	NotificationReasonNoOwner    NotificationReason = "no-owner"
+	NotificationReasonOwner      NotificationReason = "owner"
+	NotificationReasonRota       NotificationReason = "rota"
+	NotificationReasonUnanswered NotificationReason = "unanswered"
+	NotificationReasonWatching   NotificationReason = "watching"
+	NotificationReasonYours      NotificationReason = "yours"
+)
+
+// Valid indicates whether the value is a known member of the NotificationReason enum.
+func (e NotificationReason) Valid() bool {
+	switch e {
+	case NotificationReasonMentioned:
+		return true
+	case NotificationReasonNoOwner:
+		return true
+	case NotificationReasonOwner:
+		return true
+	case NotificationReasonRota:
+		return true
+	case NotificationReasonUnanswered:
+		return true
+	case NotificationReasonWatching:
+		return true
+	case NotificationReasonYours:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for NotificationWay.
+const (
+	NotificationWayConsole NotificationWay = "console"
+	NotificationWayEmail   NotificationWay = "email"
+	NotificationWayOff     NotificationWay = "off"
+)
+
+// Valid indicates whether the value is a known member of the NotificationWay enum.
+func (e NotificationWay) Valid() bool {
+	switch e {
+	case NotificationWayConsole:
+		return true
+	case NotificationWayEmail:
+		return true
+	case NotificationWayOff:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for Origin.
 const (
 	OriginColleague Origin = "colleague"
@@ -3092,8 +3179,99 @@ type NewWatch struct {
 	Vendor   *string `json:"vendor,omitempty"`
 }
 
+// NewWebhook defines model for NewWebhook.
+type NewWebhook struct {
+	// Address https, or http to this machine
+	Address string `json:"address"`
+
+	// Kinds All if left out
+	Kinds *[]NotificationKind `json:"kinds,omitempty"`
+	Name  string              `json:"name"`
+
+	// Secret The name of the secret that signs: its value is whsec_ and 24 to 64 bytes in base64, and it may be used at the host of the address
+	Secret string `json:"secret"`
+}
+
 // NextStep defines model for NextStep.
 type NextStep string
+
+// Notification defines model for Notification.
+type Notification struct {
+	// At When it is due or happened
+	At      time.Time          `json:"at"`
+	Because NotificationReason `json:"because"`
+	Case    string             `json:"case"`
+
+	// Entry The entry of the record that it is about
+	Entry *int             `json:"entry,omitempty"`
+	Id    int64            `json:"id"`
+	Kind  NotificationKind `json:"kind"`
+
+	// LateSeconds How long after its time it was told, where that was late
+	LateSeconds *int64     `json:"late_seconds,omitempty"`
+	Owed        *Side      `json:"owed,omitempty"`
+	ReadAt      *time.Time `json:"read_at,omitempty"`
+
+	// Severity 0 where the case is not graded yet
+	Severity int       `json:"severity"`
+	Title    string    `json:"title"`
+	ToldAt   time.Time `json:"told_at"`
+	Vendor   string    `json:"vendor"`
+
+	// What What is due, what was said, or who has it now
+	What string `json:"what"`
+}
+
+// NotificationChoices defines model for NotificationChoices.
+type NotificationChoices struct {
+	// DigestAt When a digest is emailed each day, like 07:30; empty: never
+	DigestAt *string `json:"digest_at,omitempty"`
+
+	// QuietAlways No email of severity 1 either
+	QuietAlways *bool `json:"quiet_always,omitempty"`
+
+	// QuietFrom When your quiet hours begin, like 22:00; empty: none. No email goes while they last, but of severity 1
+	QuietFrom *string `json:"quiet_from,omitempty"`
+	QuietTo   *string `json:"quiet_to,omitempty"`
+
+	// Ways How you are told of each kind; email if left out
+	Ways *map[string]NotificationWay `json:"ways,omitempty"`
+}
+
+// NotificationKind defines model for NotificationKind.
+type NotificationKind string
+
+// NotificationReason defines model for NotificationReason.
+type NotificationReason string
+
+// NotificationSettings defines model for NotificationSettings.
+type NotificationSettings struct {
+	DigestAt   string     `json:"digest_at"`
+	NextDigest *time.Time `json:"next_digest,omitempty"`
+
+	// NoEmail The desk sends its people no email
+	NoEmail     bool                       `json:"no_email"`
+	QuietAlways bool                       `json:"quiet_always"`
+	QuietFrom   string                     `json:"quiet_from"`
+	QuietTo     string                     `json:"quiet_to"`
+	Version     int64                      `json:"version"`
+	Ways        map[string]NotificationWay `json:"ways"`
+
+	// Zone The zone of the times: yours, or the desk's
+	Zone string `json:"zone"`
+}
+
+// NotificationWay defines model for NotificationWay.
+type NotificationWay string
+
+// Notifications defines model for Notifications.
+type Notifications struct {
+	Items []Notification `json:"items"`
+	Next  *string        `json:"next,omitempty"`
+
+	// Unread How many of all you have not read; 1000 stands for that many or more
+	Unread int `json:"unread"`
+}
 
 // Origin defines model for Origin.
 type Origin string
@@ -3288,7 +3466,10 @@ type PolicyFacts struct {
 	// Calendar Our own hours
 	Calendar string `json:"calendar"`
 	DeskName string `json:"desk_name"`
-	OnChange string `json:"on_change"`
+
+	// EmailLink The email link by which our own people are told; left out, nobody is told by email
+	EmailLink *string `json:"email_link,omitempty"`
+	OnChange  string  `json:"on_change"`
 
 	// Quiet1 How long a case of severity 1 may be quiet
 	Quiet1 string `json:"quiet_1"`
@@ -3297,8 +3478,16 @@ type PolicyFacts struct {
 	Quiet4 string `json:"quiet_4"`
 
 	// QuietCalm How long wishes, requests for more capacity and work may be quiet, at severity 3 and 4; as their severity says if left out
-	QuietCalm *string        `json:"quiet_calm,omitempty"`
-	Terms     []ContractTerm `json:"terms"`
+	QuietCalm *string `json:"quiet_calm,omitempty"`
+
+	// React1 How long nobody may react to what is due or to a vendor's message of severity 1 before the leads are told, round the clock
+	React1 string `json:"react_1"`
+
+	// React2 The same for severity 2, in our own hours
+	React2 string         `json:"react_2"`
+	React3 string         `json:"react_3"`
+	React4 string         `json:"react_4"`
+	Terms  []ContractTerm `json:"terms"`
 }
 
 // Preview defines model for Preview.
@@ -3385,6 +3574,15 @@ type Question struct {
 	Problem  *string   `json:"problem,omitempty"`
 	Required bool      `json:"required"`
 	Type     string    `json:"type"`
+}
+
+// ReadNotifications defines model for ReadNotifications.
+type ReadNotifications struct {
+	// Ids All if left out
+	Ids *[]int64 `json:"ids,omitempty"`
+
+	// Through Only those up to this one, by id; left out, all
+	Through *int64 `json:"through,omitempty"`
 }
 
 // ReadUpTo defines model for ReadUpTo.
@@ -4268,6 +4466,41 @@ type Way struct {
 	Urgent    *bool     `json:"urgent,omitempty"`
 }
 
+// Webhook defines model for Webhook.
+type Webhook struct {
+	Active  bool   `json:"active"`
+	Address string `json:"address"`
+
+	// GivenUp How many were given up after three days
+	GivenUp    int                `json:"given_up"`
+	Kinds      []NotificationKind `json:"kinds"`
+	LastSentAt *time.Time         `json:"last_sent_at,omitempty"`
+	Name       string             `json:"name"`
+	Problem    *string            `json:"problem,omitempty"`
+
+	// Secret The name of the secret that signs
+	Secret string `json:"secret"`
+
+	// Version Send it as "v3" in If-Match when changing it
+	Version int64 `json:"version"`
+
+	// Waiting How many events wait to be sent
+	Waiting int `json:"waiting"`
+}
+
+// WebhookChange defines model for WebhookChange.
+type WebhookChange struct {
+	Active  *bool               `json:"active,omitempty"`
+	Address *string             `json:"address,omitempty"`
+	Kinds   *[]NotificationKind `json:"kinds,omitempty"`
+	Secret  *string             `json:"secret,omitempty"`
+}
+
+// Webhooks defines model for Webhooks.
+type Webhooks struct {
+	Items []Webhook `json:"items"`
+}
+
 // Whom On whom exactly a case waits; person is one whose consent is needed
 type Whom string
 
@@ -4327,6 +4560,9 @@ type UploadLength = string
 
 // UploadMetadata defines model for UploadMetadata.
 type UploadMetadata = string
+
+// WebhookName defines model for WebhookName.
+type WebhookName = string
 
 // ListAccountsParams defines parameters for ListAccounts.
 type ListAccountsParams struct {
@@ -4692,6 +4928,29 @@ type ChangeLinkParams struct {
 	IfMatch *IfMatch `json:"If-Match,omitempty"`
 }
 
+// ChangeNotificationSettingsParams defines parameters for ChangeNotificationSettings.
+type ChangeNotificationSettingsParams struct {
+	// IfMatch The ETag of what was read; missing is 428
+	IfMatch *IfMatch `json:"If-Match,omitempty"`
+}
+
+// ListNotificationsParams defines parameters for ListNotifications.
+type ListNotificationsParams struct {
+	// Unread Only what you have not read
+	Unread *bool `form:"unread,omitempty" json:"unread,omitempty"`
+
+	// Cursor Cursor of this page; left out for the first
+	Cursor *string `form:"cursor,omitempty" json:"cursor,omitempty"`
+
+	// Limit At most this many; 50 if left out
+	Limit *int `form:"limit,omitempty" json:"limit,omitempty"`
+}
+
+// ReadNotificationsParams defines parameters for ReadNotifications.
+type ReadNotificationsParams struct {
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
 // ListOutagesParams defines parameters for ListOutages.
 type ListOutagesParams struct {
 	Vendor *string `form:"vendor,omitempty" json:"vendor,omitempty"`
@@ -4900,6 +5159,17 @@ type StartWatchingParams struct {
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
 
+// AddWebhookParams defines parameters for AddWebhook.
+type AddWebhookParams struct {
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
+// ChangeWebhookParams defines parameters for ChangeWebhook.
+type ChangeWebhookParams struct {
+	// IfMatch The ETag of what was read; missing is 428
+	IfMatch *IfMatch `json:"If-Match,omitempty"`
+}
+
 // WhomParams defines parameters for Whom.
 type WhomParams struct {
 	// Words What is wrong or needed, in a line
@@ -5011,6 +5281,12 @@ type AddLinkJSONRequestBody = NewLink
 // ChangeLinkApplicationMergePatchPlusJSONRequestBody defines body for ChangeLink for application/merge-patch+json ContentType.
 type ChangeLinkApplicationMergePatchPlusJSONRequestBody = LinkChange
 
+// ChangeNotificationSettingsApplicationMergePatchPlusJSONRequestBody defines body for ChangeNotificationSettings for application/merge-patch+json ContentType.
+type ChangeNotificationSettingsApplicationMergePatchPlusJSONRequestBody = NotificationChoices
+
+// ReadNotificationsJSONRequestBody defines body for ReadNotifications for application/json ContentType.
+type ReadNotificationsJSONRequestBody = ReadNotifications
+
 // AddOutageJSONRequestBody defines body for AddOutage for application/json ContentType.
 type AddOutageJSONRequestBody = NewOutage
 
@@ -5082,6 +5358,12 @@ type SaveViewJSONRequestBody = NewView
 
 // StartWatchingJSONRequestBody defines body for StartWatching for application/json ContentType.
 type StartWatchingJSONRequestBody = NewWatch
+
+// AddWebhookJSONRequestBody defines body for AddWebhook for application/json ContentType.
+type AddWebhookJSONRequestBody = NewWebhook
+
+// ChangeWebhookApplicationMergePatchPlusJSONRequestBody defines body for ChangeWebhook for application/merge-patch+json ContentType.
+type ChangeWebhookApplicationMergePatchPlusJSONRequestBody = WebhookChange
 
 // RequestEditorFn is the function signature for the RequestEditor callback function
 type RequestEditorFn func(ctx context.Context, req *http.Request) error
@@ -5768,7 +6050,7 @@ type ClientInterface interface {
 
 	// StreamEvents Follow changes of cases
 	//
-	// Server-sent events. Each says that a case is at an entry; fetch it to see.
+	// Server-sent events. Each says that a case is at an entry, or that you have other notifications than before; fetch them to see.
 	//
 	// Corresponds with GET /events (the `StreamEvents` operationId).
 	StreamEvents(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error)
@@ -5866,6 +6148,44 @@ type ClientInterface interface {
 	//
 	// Corresponds with GET /me (the `GetMe` operationId).
 	GetMe(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// GetNotificationSettings Show what you want to be told, and how
+	//
+	// Corresponds with GET /notification-settings (the `GetNotificationSettings` operationId).
+	GetNotificationSettings(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ChangeNotificationSettingsWithBody Change what you want to be told, and how
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with PATCH /notification-settings (the `ChangeNotificationSettings` operationId).
+	ChangeNotificationSettingsWithBody(ctx context.Context, params *ChangeNotificationSettingsParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ChangeNotificationSettingsWithApplicationMergePatchPlusJSONBody Change what you want to be told, and how
+	//
+	// Takes a body of the `application/merge-patch+json` content type.
+	//
+	// Corresponds with PATCH /notification-settings (the `ChangeNotificationSettings` operationId).
+	ChangeNotificationSettingsWithApplicationMergePatchPlusJSONBody(ctx context.Context, params *ChangeNotificationSettingsParams, body ChangeNotificationSettingsApplicationMergePatchPlusJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ListNotifications List what you were told of
+	//
+	// Corresponds with GET /notifications (the `ListNotifications` operationId).
+	ListNotifications(ctx context.Context, params *ListNotificationsParams, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ReadNotificationsWithBody Mark notifications as read
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with POST /notifications/read (the `ReadNotifications` operationId).
+	ReadNotificationsWithBody(ctx context.Context, params *ReadNotificationsParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ReadNotifications Mark notifications as read
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with POST /notifications/read (the `ReadNotifications` operationId).
+	ReadNotifications(ctx context.Context, params *ReadNotificationsParams, body ReadNotificationsJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// ListOutages List outages of vendors
 	//
@@ -6404,6 +6724,48 @@ type ClientInterface interface {
 	//
 	// Corresponds with DELETE /watches/{watch} (the `StopWatching` operationId).
 	StopWatching(ctx context.Context, watch int64, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ListWebhooks List the programs that are told too
+	//
+	// Corresponds with GET /webhooks (the `ListWebhooks` operationId).
+	ListWebhooks(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// AddWebhookWithBody Tell another program too
+	//
+	// Each event is sent as a CloudEvent (structured, JSON) in a request that is signed as Standard Webhooks says. What is not answered with a 2xx is tried again, for three days; webhook-id stays the same, so that the receiver can tell a repeat.
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with POST /webhooks (the `AddWebhook` operationId).
+	AddWebhookWithBody(ctx context.Context, params *AddWebhookParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// AddWebhook Tell another program too
+	//
+	// Each event is sent as a CloudEvent (structured, JSON) in a request that is signed as Standard Webhooks says. What is not answered with a 2xx is tried again, for three days; webhook-id stays the same, so that the receiver can tell a repeat.
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with POST /webhooks (the `AddWebhook` operationId).
+	AddWebhook(ctx context.Context, params *AddWebhookParams, body AddWebhookJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// RemoveWebhook Remove a webhook, with what was not sent yet
+	//
+	// Corresponds with DELETE /webhooks/{webhook} (the `RemoveWebhook` operationId).
+	RemoveWebhook(ctx context.Context, webhook WebhookName, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ChangeWebhookWithBody Change a webhook
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with PATCH /webhooks/{webhook} (the `ChangeWebhook` operationId).
+	ChangeWebhookWithBody(ctx context.Context, webhook WebhookName, params *ChangeWebhookParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ChangeWebhookWithApplicationMergePatchPlusJSONBody Change a webhook
+	//
+	// Takes a body of the `application/merge-patch+json` content type.
+	//
+	// Corresponds with PATCH /webhooks/{webhook} (the `ChangeWebhook` operationId).
+	ChangeWebhookWithApplicationMergePatchPlusJSONBody(ctx context.Context, webhook WebhookName, params *ChangeWebhookParams, body ChangeWebhookApplicationMergePatchPlusJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// Whom Say which vendors a matter may belong to
 	//
@@ -7872,7 +8234,7 @@ func (c *Client) GetDigest(ctx context.Context, params *GetDigestParams, reqEdit
 
 // StreamEvents Follow changes of cases
 //
-// Server-sent events. Each says that a case is at an entry; fetch it to see.
+// Server-sent events. Each says that a case is at an entry, or that you have other notifications than before; fetch them to see.
 //
 // Corresponds with GET /events (the `StreamEvents` operationId).
 func (c *Client) StreamEvents(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error) {
@@ -8111,6 +8473,104 @@ func (c *Client) TryLink(ctx context.Context, link LinkId, reqEditors ...Request
 // Corresponds with GET /me (the `GetMe` operationId).
 func (c *Client) GetMe(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewGetMeRequest(c.Server)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// GetNotificationSettings Show what you want to be told, and how
+//
+// Corresponds with GET /notification-settings (the `GetNotificationSettings` operationId).
+func (c *Client) GetNotificationSettings(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewGetNotificationSettingsRequest(c.Server)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ChangeNotificationSettingsWithBody Change what you want to be told, and how
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with PATCH /notification-settings (the `ChangeNotificationSettings` operationId).
+func (c *Client) ChangeNotificationSettingsWithBody(ctx context.Context, params *ChangeNotificationSettingsParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewChangeNotificationSettingsRequestWithBody(c.Server, params, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ChangeNotificationSettingsWithApplicationMergePatchPlusJSONBody Change what you want to be told, and how
+//
+// Takes a body of the `application/merge-patch+json` content type.
+//
+// Corresponds with PATCH /notification-settings (the `ChangeNotificationSettings` operationId).
+func (c *Client) ChangeNotificationSettingsWithApplicationMergePatchPlusJSONBody(ctx context.Context, params *ChangeNotificationSettingsParams, body ChangeNotificationSettingsApplicationMergePatchPlusJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewChangeNotificationSettingsRequestWithApplicationMergePatchPlusJSONBody(c.Server, params, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ListNotifications List what you were told of
+//
+// Corresponds with GET /notifications (the `ListNotifications` operationId).
+func (c *Client) ListNotifications(ctx context.Context, params *ListNotificationsParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewListNotificationsRequest(c.Server, params)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ReadNotificationsWithBody Mark notifications as read
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with POST /notifications/read (the `ReadNotifications` operationId).
+func (c *Client) ReadNotificationsWithBody(ctx context.Context, params *ReadNotificationsParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewReadNotificationsRequestWithBody(c.Server, params, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ReadNotifications Mark notifications as read
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with POST /notifications/read (the `ReadNotifications` operationId).
+func (c *Client) ReadNotifications(ctx context.Context, params *ReadNotificationsParams, body ReadNotificationsJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewReadNotificationsRequest(c.Server, params, body)
 	if err != nil {
 		return nil, err
 	}
@@ -9429,6 +9889,108 @@ func (c *Client) StartWatching(ctx context.Context, params *StartWatchingParams,
 // Corresponds with DELETE /watches/{watch} (the `StopWatching` operationId).
 func (c *Client) StopWatching(ctx context.Context, watch int64, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewStopWatchingRequest(c.Server, watch)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ListWebhooks List the programs that are told too
+//
+// Corresponds with GET /webhooks (the `ListWebhooks` operationId).
+func (c *Client) ListWebhooks(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewListWebhooksRequest(c.Server)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// AddWebhookWithBody Tell another program too
+//
+// Each event is sent as a CloudEvent (structured, JSON) in a request that is signed as Standard Webhooks says. What is not answered with a 2xx is tried again, for three days; webhook-id stays the same, so that the receiver can tell a repeat.
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with POST /webhooks (the `AddWebhook` operationId).
+func (c *Client) AddWebhookWithBody(ctx context.Context, params *AddWebhookParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewAddWebhookRequestWithBody(c.Server, params, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// AddWebhook Tell another program too
+//
+// Each event is sent as a CloudEvent (structured, JSON) in a request that is signed as Standard Webhooks says. What is not answered with a 2xx is tried again, for three days; webhook-id stays the same, so that the receiver can tell a repeat.
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with POST /webhooks (the `AddWebhook` operationId).
+func (c *Client) AddWebhook(ctx context.Context, params *AddWebhookParams, body AddWebhookJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewAddWebhookRequest(c.Server, params, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// RemoveWebhook Remove a webhook, with what was not sent yet
+//
+// Corresponds with DELETE /webhooks/{webhook} (the `RemoveWebhook` operationId).
+func (c *Client) RemoveWebhook(ctx context.Context, webhook WebhookName, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewRemoveWebhookRequest(c.Server, webhook)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ChangeWebhookWithBody Change a webhook
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with PATCH /webhooks/{webhook} (the `ChangeWebhook` operationId).
+func (c *Client) ChangeWebhookWithBody(ctx context.Context, webhook WebhookName, params *ChangeWebhookParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewChangeWebhookRequestWithBody(c.Server, webhook, params, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ChangeWebhookWithApplicationMergePatchPlusJSONBody Change a webhook
+//
+// Takes a body of the `application/merge-patch+json` content type.
+//
+// Corresponds with PATCH /webhooks/{webhook} (the `ChangeWebhook` operationId).
+func (c *Client) ChangeWebhookWithApplicationMergePatchPlusJSONBody(ctx context.Context, webhook WebhookName, params *ChangeWebhookParams, body ChangeWebhookApplicationMergePatchPlusJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewChangeWebhookRequestWithApplicationMergePatchPlusJSONBody(c.Server, webhook, params, body)
 	if err != nil {
 		return nil, err
 	}
@@ -13477,6 +14039,221 @@ func NewGetMeRequest(server string) (*http.Request, error) {
 	return req, nil
 }
 
+// NewGetNotificationSettingsRequest constructs an http.Request for the GetNotificationSettings method
+func NewGetNotificationSettingsRequest(server string) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/notification-settings")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewChangeNotificationSettingsRequestWithApplicationMergePatchPlusJSONBody calls the generic ChangeNotificationSettings builder with application/merge-patch+json body
+func NewChangeNotificationSettingsRequestWithApplicationMergePatchPlusJSONBody(server string, params *ChangeNotificationSettingsParams, body ChangeNotificationSettingsApplicationMergePatchPlusJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewChangeNotificationSettingsRequestWithBody(server, params, "application/merge-patch+json", bodyReader)
+}
+
+// NewChangeNotificationSettingsRequestWithBody constructs an http.Request for the ChangeNotificationSettings method, with any body, and a specified content type
+func NewChangeNotificationSettingsRequestWithBody(server string, params *ChangeNotificationSettingsParams, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/notification-settings")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPatch, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	if params != nil {
+
+		if params.IfMatch != nil {
+			var headerParam0 string
+
+			headerParam0, err = runtime.StyleParamWithOptions("simple", false, "If-Match", *params.IfMatch, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationHeader, Type: "string", Format: ""})
+			if err != nil {
+				return nil, err
+			}
+
+			req.Header.Set("If-Match", headerParam0)
+		}
+
+	}
+
+	return req, nil
+}
+
+// NewListNotificationsRequest constructs an http.Request for the ListNotifications method
+func NewListNotificationsRequest(server string, params *ListNotificationsParams) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/notifications")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	if params != nil {
+		// queryValues collects non-styled parameters (passthrough, JSON)
+		// that are safe to round-trip through url.Values.Encode().
+		queryValues := queryURL.Query()
+		// rawQueryFragments collects pre-encoded query fragments from
+		// styled parameters, preserving literal commas as delimiters
+		// per the OpenAPI spec (e.g. "color=blue,black,brown").
+		var rawQueryFragments []string
+
+		if params.Unread != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "unread", *params.Unread, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "boolean", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Cursor != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "cursor", *params.Cursor, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Limit != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "limit", *params.Limit, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "integer", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if encoded := queryValues.Encode(); encoded != "" {
+			rawQueryFragments = append(rawQueryFragments, encoded)
+		}
+		queryURL.RawQuery = strings.Join(rawQueryFragments, "&")
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewReadNotificationsRequest calls the generic ReadNotifications builder with application/json body
+func NewReadNotificationsRequest(server string, params *ReadNotificationsParams, body ReadNotificationsJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewReadNotificationsRequestWithBody(server, params, "application/json", bodyReader)
+}
+
+// NewReadNotificationsRequestWithBody constructs an http.Request for the ReadNotifications method, with any body, and a specified content type
+func NewReadNotificationsRequestWithBody(server string, params *ReadNotificationsParams, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/notifications/read")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	if params != nil {
+
+		if params.IdempotencyKey != nil {
+			var headerParam0 string
+
+			headerParam0, err = runtime.StyleParamWithOptions("simple", false, "Idempotency-Key", *params.IdempotencyKey, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationHeader, Type: "string", Format: ""})
+			if err != nil {
+				return nil, err
+			}
+
+			req.Header.Set("Idempotency-Key", headerParam0)
+		}
+
+	}
+
+	return req, nil
+}
+
 // NewListOutagesRequest constructs an http.Request for the ListOutages method
 func NewListOutagesRequest(server string, params *ListOutagesParams) (*http.Request, error) {
 	var err error
@@ -16182,6 +16959,184 @@ func NewStopWatchingRequest(server string, watch int64) (*http.Request, error) {
 	return req, nil
 }
 
+// NewListWebhooksRequest constructs an http.Request for the ListWebhooks method
+func NewListWebhooksRequest(server string) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/webhooks")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewAddWebhookRequest calls the generic AddWebhook builder with application/json body
+func NewAddWebhookRequest(server string, params *AddWebhookParams, body AddWebhookJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewAddWebhookRequestWithBody(server, params, "application/json", bodyReader)
+}
+
+// NewAddWebhookRequestWithBody constructs an http.Request for the AddWebhook method, with any body, and a specified content type
+func NewAddWebhookRequestWithBody(server string, params *AddWebhookParams, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/webhooks")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	if params != nil {
+
+		if params.IdempotencyKey != nil {
+			var headerParam0 string
+
+			headerParam0, err = runtime.StyleParamWithOptions("simple", false, "Idempotency-Key", *params.IdempotencyKey, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationHeader, Type: "string", Format: ""})
+			if err != nil {
+				return nil, err
+			}
+
+			req.Header.Set("Idempotency-Key", headerParam0)
+		}
+
+	}
+
+	return req, nil
+}
+
+// NewRemoveWebhookRequest constructs an http.Request for the RemoveWebhook method
+func NewRemoveWebhookRequest(server string, webhook WebhookName) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "webhook", webhook, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/webhooks/%s", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodDelete, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewChangeWebhookRequestWithApplicationMergePatchPlusJSONBody calls the generic ChangeWebhook builder with application/merge-patch+json body
+func NewChangeWebhookRequestWithApplicationMergePatchPlusJSONBody(server string, webhook WebhookName, params *ChangeWebhookParams, body ChangeWebhookApplicationMergePatchPlusJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewChangeWebhookRequestWithBody(server, webhook, params, "application/merge-patch+json", bodyReader)
+}
+
+// NewChangeWebhookRequestWithBody constructs an http.Request for the ChangeWebhook method, with any body, and a specified content type
+func NewChangeWebhookRequestWithBody(server string, webhook WebhookName, params *ChangeWebhookParams, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "webhook", webhook, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/webhooks/%s", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPatch, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	if params != nil {
+
+		if params.IfMatch != nil {
+			var headerParam0 string
+
+			headerParam0, err = runtime.StyleParamWithOptions("simple", false, "If-Match", *params.IfMatch, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationHeader, Type: "string", Format: ""})
+			if err != nil {
+				return nil, err
+			}
+
+			req.Header.Set("If-Match", headerParam0)
+		}
+
+	}
+
+	return req, nil
+}
+
 // NewWhomRequest constructs an http.Request for the Whom method
 func NewWhomRequest(server string, params *WhomParams) (*http.Request, error) {
 	var err error
@@ -16933,7 +17888,7 @@ type ClientWithResponsesInterface interface {
 
 	// StreamEventsWithResponse Follow changes of cases
 	//
-	// Server-sent events. Each says that a case is at an entry; fetch it to see.
+	// Server-sent events. Each says that a case is at an entry, or that you have other notifications than before; fetch them to see.
 	//
 	// Returns a wrapper object for the known response body format(s).
 	//
@@ -17045,6 +18000,48 @@ type ClientWithResponsesInterface interface {
 	//
 	// Corresponds with GET /me (the `GetMe` operationId).
 	GetMeWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*GetMeResponse, error)
+
+	// GetNotificationSettingsWithResponse Show what you want to be told, and how
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /notification-settings (the `GetNotificationSettings` operationId).
+	GetNotificationSettingsWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*GetNotificationSettingsResponse, error)
+
+	// ChangeNotificationSettingsWithBodyWithResponse Change what you want to be told, and how
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PATCH /notification-settings (the `ChangeNotificationSettings` operationId).
+	ChangeNotificationSettingsWithBodyWithResponse(ctx context.Context, params *ChangeNotificationSettingsParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*ChangeNotificationSettingsResponse, error)
+
+	// ChangeNotificationSettingsWithApplicationMergePatchPlusJSONBodyWithResponse Change what you want to be told, and how
+	//
+	// Takes a body of the `application/merge-patch+json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PATCH /notification-settings (the `ChangeNotificationSettings` operationId).
+	ChangeNotificationSettingsWithApplicationMergePatchPlusJSONBodyWithResponse(ctx context.Context, params *ChangeNotificationSettingsParams, body ChangeNotificationSettingsApplicationMergePatchPlusJSONRequestBody, reqEditors ...RequestEditorFn) (*ChangeNotificationSettingsResponse, error)
+
+	// ListNotificationsWithResponse List what you were told of
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /notifications (the `ListNotifications` operationId).
+	ListNotificationsWithResponse(ctx context.Context, params *ListNotificationsParams, reqEditors ...RequestEditorFn) (*ListNotificationsResponse, error)
+
+	// ReadNotificationsWithBodyWithResponse Mark notifications as read
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /notifications/read (the `ReadNotifications` operationId).
+	ReadNotificationsWithBodyWithResponse(ctx context.Context, params *ReadNotificationsParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*ReadNotificationsResponse, error)
+
+	// ReadNotificationsWithResponse Mark notifications as read
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /notifications/read (the `ReadNotifications` operationId).
+	ReadNotificationsWithResponse(ctx context.Context, params *ReadNotificationsParams, body ReadNotificationsJSONRequestBody, reqEditors ...RequestEditorFn) (*ReadNotificationsResponse, error)
 
 	// ListOutagesWithResponse List outages of vendors
 	//
@@ -17641,6 +18638,52 @@ type ClientWithResponsesInterface interface {
 	//
 	// Corresponds with DELETE /watches/{watch} (the `StopWatching` operationId).
 	StopWatchingWithResponse(ctx context.Context, watch int64, reqEditors ...RequestEditorFn) (*StopWatchingResponse, error)
+
+	// ListWebhooksWithResponse List the programs that are told too
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /webhooks (the `ListWebhooks` operationId).
+	ListWebhooksWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*ListWebhooksResponse, error)
+
+	// AddWebhookWithBodyWithResponse Tell another program too
+	//
+	// Each event is sent as a CloudEvent (structured, JSON) in a request that is signed as Standard Webhooks says. What is not answered with a 2xx is tried again, for three days; webhook-id stays the same, so that the receiver can tell a repeat.
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /webhooks (the `AddWebhook` operationId).
+	AddWebhookWithBodyWithResponse(ctx context.Context, params *AddWebhookParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*AddWebhookResponse, error)
+
+	// AddWebhookWithResponse Tell another program too
+	//
+	// Each event is sent as a CloudEvent (structured, JSON) in a request that is signed as Standard Webhooks says. What is not answered with a 2xx is tried again, for three days; webhook-id stays the same, so that the receiver can tell a repeat.
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /webhooks (the `AddWebhook` operationId).
+	AddWebhookWithResponse(ctx context.Context, params *AddWebhookParams, body AddWebhookJSONRequestBody, reqEditors ...RequestEditorFn) (*AddWebhookResponse, error)
+
+	// RemoveWebhookWithResponse Remove a webhook, with what was not sent yet
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with DELETE /webhooks/{webhook} (the `RemoveWebhook` operationId).
+	RemoveWebhookWithResponse(ctx context.Context, webhook WebhookName, reqEditors ...RequestEditorFn) (*RemoveWebhookResponse, error)
+
+	// ChangeWebhookWithBodyWithResponse Change a webhook
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PATCH /webhooks/{webhook} (the `ChangeWebhook` operationId).
+	ChangeWebhookWithBodyWithResponse(ctx context.Context, webhook WebhookName, params *ChangeWebhookParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*ChangeWebhookResponse, error)
+
+	// ChangeWebhookWithApplicationMergePatchPlusJSONBodyWithResponse Change a webhook
+	//
+	// Takes a body of the `application/merge-patch+json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PATCH /webhooks/{webhook} (the `ChangeWebhook` operationId).
+	ChangeWebhookWithApplicationMergePatchPlusJSONBodyWithResponse(ctx context.Context, webhook WebhookName, params *ChangeWebhookParams, body ChangeWebhookApplicationMergePatchPlusJSONRequestBody, reqEditors ...RequestEditorFn) (*ChangeWebhookResponse, error)
 
 	// WhomWithResponse Say which vendors a matter may belong to
 	//
@@ -20838,6 +21881,205 @@ func (r GetMeResponse) ContentType() string {
 	return ""
 }
 
+// GetNotificationSettingsResponse200Headers the declared response headers of an HTTP 200 response for GetNotificationSettings
+type GetNotificationSettingsResponse200Headers struct {
+	ETag *string
+}
+
+type GetNotificationSettingsResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *NotificationSettings
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+	// Headers200 the parsed response headers for an HTTP 200 response
+	Headers200 *GetNotificationSettingsResponse200Headers
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r GetNotificationSettingsResponse) GetJSON200() *NotificationSettings {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r GetNotificationSettingsResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r GetNotificationSettingsResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r GetNotificationSettingsResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r GetNotificationSettingsResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r GetNotificationSettingsResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+// ChangeNotificationSettingsResponse200Headers the declared response headers of an HTTP 200 response for ChangeNotificationSettings
+type ChangeNotificationSettingsResponse200Headers struct {
+	ETag *string
+}
+
+type ChangeNotificationSettingsResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *NotificationSettings
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+	// Headers200 the parsed response headers for an HTTP 200 response
+	Headers200 *ChangeNotificationSettingsResponse200Headers
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ChangeNotificationSettingsResponse) GetJSON200() *NotificationSettings {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ChangeNotificationSettingsResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ChangeNotificationSettingsResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ChangeNotificationSettingsResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ChangeNotificationSettingsResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ChangeNotificationSettingsResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type ListNotificationsResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *Notifications
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ListNotificationsResponse) GetJSON200() *Notifications {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ListNotificationsResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ListNotificationsResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ListNotificationsResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ListNotificationsResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ListNotificationsResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type ReadNotificationsResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ReadNotificationsResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ReadNotificationsResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ReadNotificationsResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ReadNotificationsResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ReadNotificationsResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
 type ListOutagesResponse struct {
 	Body         []byte
 	HTTPResponse *http.Response
@@ -23425,6 +24667,191 @@ func (r StopWatchingResponse) ContentType() string {
 	return ""
 }
 
+type ListWebhooksResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *Webhooks
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ListWebhooksResponse) GetJSON200() *Webhooks {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ListWebhooksResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ListWebhooksResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ListWebhooksResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ListWebhooksResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ListWebhooksResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type AddWebhookResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON201 the response for an HTTP 201 `application/json` response
+	JSON201 *Webhook
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON201 returns the response for an HTTP 201 `application/json` response
+func (r AddWebhookResponse) GetJSON201() *Webhook {
+	return r.JSON201
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r AddWebhookResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r AddWebhookResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r AddWebhookResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r AddWebhookResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r AddWebhookResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type RemoveWebhookResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r RemoveWebhookResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r RemoveWebhookResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r RemoveWebhookResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r RemoveWebhookResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r RemoveWebhookResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type ChangeWebhookResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *Webhook
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ChangeWebhookResponse) GetJSON200() *Webhook {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ChangeWebhookResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ChangeWebhookResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ChangeWebhookResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ChangeWebhookResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ChangeWebhookResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
 type WhomResponse struct {
 	Body         []byte
 	HTTPResponse *http.Response
@@ -24640,7 +26067,7 @@ func (c *ClientWithResponses) GetDigestWithResponse(ctx context.Context, params 
 
 // StreamEventsWithResponse Follow changes of cases
 //
-// Server-sent events. Each says that a case is at an entry; fetch it to see.
+// Server-sent events. Each says that a case is at an entry, or that you have other notifications than before; fetch them to see.
 //
 // Returns a wrapper object for the known response body format(s).
 //
@@ -24841,6 +26268,84 @@ func (c *ClientWithResponses) GetMeWithResponse(ctx context.Context, reqEditors 
 		return nil, err
 	}
 	return ParseGetMeResponse(rsp)
+}
+
+// GetNotificationSettingsWithResponse Show what you want to be told, and how
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /notification-settings (the `GetNotificationSettings` operationId).
+func (c *ClientWithResponses) GetNotificationSettingsWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*GetNotificationSettingsResponse, error) {
+	rsp, err := c.GetNotificationSettings(ctx, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseGetNotificationSettingsResponse(rsp)
+}
+
+// ChangeNotificationSettingsWithBodyWithResponse Change what you want to be told, and how
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PATCH /notification-settings (the `ChangeNotificationSettings` operationId).
+func (c *ClientWithResponses) ChangeNotificationSettingsWithBodyWithResponse(ctx context.Context, params *ChangeNotificationSettingsParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*ChangeNotificationSettingsResponse, error) {
+	rsp, err := c.ChangeNotificationSettingsWithBody(ctx, params, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseChangeNotificationSettingsResponse(rsp)
+}
+
+// ChangeNotificationSettingsWithApplicationMergePatchPlusJSONBodyWithResponse Change what you want to be told, and how
+//
+// Takes a body of the `application/merge-patch+json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PATCH /notification-settings (the `ChangeNotificationSettings` operationId).
+func (c *ClientWithResponses) ChangeNotificationSettingsWithApplicationMergePatchPlusJSONBodyWithResponse(ctx context.Context, params *ChangeNotificationSettingsParams, body ChangeNotificationSettingsApplicationMergePatchPlusJSONRequestBody, reqEditors ...RequestEditorFn) (*ChangeNotificationSettingsResponse, error) {
+	rsp, err := c.ChangeNotificationSettingsWithApplicationMergePatchPlusJSONBody(ctx, params, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseChangeNotificationSettingsResponse(rsp)
+}
+
+// ListNotificationsWithResponse List what you were told of
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /notifications (the `ListNotifications` operationId).
+func (c *ClientWithResponses) ListNotificationsWithResponse(ctx context.Context, params *ListNotificationsParams, reqEditors ...RequestEditorFn) (*ListNotificationsResponse, error) {
+	rsp, err := c.ListNotifications(ctx, params, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseListNotificationsResponse(rsp)
+}
+
+// ReadNotificationsWithBodyWithResponse Mark notifications as read
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /notifications/read (the `ReadNotifications` operationId).
+func (c *ClientWithResponses) ReadNotificationsWithBodyWithResponse(ctx context.Context, params *ReadNotificationsParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*ReadNotificationsResponse, error) {
+	rsp, err := c.ReadNotificationsWithBody(ctx, params, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseReadNotificationsResponse(rsp)
+}
+
+// ReadNotificationsWithResponse Mark notifications as read
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /notifications/read (the `ReadNotifications` operationId).
+func (c *ClientWithResponses) ReadNotificationsWithResponse(ctx context.Context, params *ReadNotificationsParams, body ReadNotificationsJSONRequestBody, reqEditors ...RequestEditorFn) (*ReadNotificationsResponse, error) {
+	rsp, err := c.ReadNotifications(ctx, params, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseReadNotificationsResponse(rsp)
 }
 
 // ListOutagesWithResponse List outages of vendors
@@ -25905,6 +27410,88 @@ func (c *ClientWithResponses) StopWatchingWithResponse(ctx context.Context, watc
 		return nil, err
 	}
 	return ParseStopWatchingResponse(rsp)
+}
+
+// ListWebhooksWithResponse List the programs that are told too
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /webhooks (the `ListWebhooks` operationId).
+func (c *ClientWithResponses) ListWebhooksWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*ListWebhooksResponse, error) {
+	rsp, err := c.ListWebhooks(ctx, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseListWebhooksResponse(rsp)
+}
+
+// AddWebhookWithBodyWithResponse Tell another program too
+//
+// Each event is sent as a CloudEvent (structured, JSON) in a request that is signed as Standard Webhooks says. What is not answered with a 2xx is tried again, for three days; webhook-id stays the same, so that the receiver can tell a repeat.
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /webhooks (the `AddWebhook` operationId).
+func (c *ClientWithResponses) AddWebhookWithBodyWithResponse(ctx context.Context, params *AddWebhookParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*AddWebhookResponse, error) {
+	rsp, err := c.AddWebhookWithBody(ctx, params, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseAddWebhookResponse(rsp)
+}
+
+// AddWebhookWithResponse Tell another program too
+//
+// Each event is sent as a CloudEvent (structured, JSON) in a request that is signed as Standard Webhooks says. What is not answered with a 2xx is tried again, for three days; webhook-id stays the same, so that the receiver can tell a repeat.
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /webhooks (the `AddWebhook` operationId).
+func (c *ClientWithResponses) AddWebhookWithResponse(ctx context.Context, params *AddWebhookParams, body AddWebhookJSONRequestBody, reqEditors ...RequestEditorFn) (*AddWebhookResponse, error) {
+	rsp, err := c.AddWebhook(ctx, params, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseAddWebhookResponse(rsp)
+}
+
+// RemoveWebhookWithResponse Remove a webhook, with what was not sent yet
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with DELETE /webhooks/{webhook} (the `RemoveWebhook` operationId).
+func (c *ClientWithResponses) RemoveWebhookWithResponse(ctx context.Context, webhook WebhookName, reqEditors ...RequestEditorFn) (*RemoveWebhookResponse, error) {
+	rsp, err := c.RemoveWebhook(ctx, webhook, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseRemoveWebhookResponse(rsp)
+}
+
+// ChangeWebhookWithBodyWithResponse Change a webhook
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PATCH /webhooks/{webhook} (the `ChangeWebhook` operationId).
+func (c *ClientWithResponses) ChangeWebhookWithBodyWithResponse(ctx context.Context, webhook WebhookName, params *ChangeWebhookParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*ChangeWebhookResponse, error) {
+	rsp, err := c.ChangeWebhookWithBody(ctx, webhook, params, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseChangeWebhookResponse(rsp)
+}
+
+// ChangeWebhookWithApplicationMergePatchPlusJSONBodyWithResponse Change a webhook
+//
+// Takes a body of the `application/merge-patch+json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PATCH /webhooks/{webhook} (the `ChangeWebhook` operationId).
+func (c *ClientWithResponses) ChangeWebhookWithApplicationMergePatchPlusJSONBodyWithResponse(ctx context.Context, webhook WebhookName, params *ChangeWebhookParams, body ChangeWebhookApplicationMergePatchPlusJSONRequestBody, reqEditors ...RequestEditorFn) (*ChangeWebhookResponse, error) {
+	rsp, err := c.ChangeWebhookWithApplicationMergePatchPlusJSONBody(ctx, webhook, params, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseChangeWebhookResponse(rsp)
 }
 
 // WhomWithResponse Say which vendors a matter may belong to
@@ -28301,6 +29888,160 @@ func ParseGetMeResponse(rsp *http.Response) (*GetMeResponse, error) {
 	return response, nil
 }
 
+// ParseGetNotificationSettingsResponse parses an HTTP response from a GetNotificationSettingsWithResponse call
+func ParseGetNotificationSettingsResponse(rsp *http.Response) (*GetNotificationSettingsResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &GetNotificationSettingsResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest NotificationSettings
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	switch {
+	case rsp.StatusCode == 200:
+		var headers GetNotificationSettingsResponse200Headers
+		if values := rsp.Header.Values("ETag"); len(values) > 0 {
+			var value string
+			if err := runtime.BindStyledParameterWithOptions("simple", "ETag", values[0], &value, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			}
+			headers.ETag = &value
+		}
+		response.Headers200 = &headers
+	}
+
+	return response, nil
+}
+
+// ParseChangeNotificationSettingsResponse parses an HTTP response from a ChangeNotificationSettingsWithResponse call
+func ParseChangeNotificationSettingsResponse(rsp *http.Response) (*ChangeNotificationSettingsResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ChangeNotificationSettingsResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest NotificationSettings
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	switch {
+	case rsp.StatusCode == 200:
+		var headers ChangeNotificationSettingsResponse200Headers
+		if values := rsp.Header.Values("ETag"); len(values) > 0 {
+			var value string
+			if err := runtime.BindStyledParameterWithOptions("simple", "ETag", values[0], &value, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			}
+			headers.ETag = &value
+		}
+		response.Headers200 = &headers
+	}
+
+	return response, nil
+}
+
+// ParseListNotificationsResponse parses an HTTP response from a ListNotificationsWithResponse call
+func ParseListNotificationsResponse(rsp *http.Response) (*ListNotificationsResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ListNotificationsResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest Notifications
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseReadNotificationsResponse parses an HTTP response from a ReadNotificationsWithResponse call
+func ParseReadNotificationsResponse(rsp *http.Response) (*ReadNotificationsResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ReadNotificationsResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case rsp.StatusCode == 204:
+		break // No content-type
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
 // ParseListOutagesResponse parses an HTTP response from a ListOutagesWithResponse call
 func ParseListOutagesResponse(rsp *http.Response) (*ListOutagesResponse, error) {
 	bodyBytes, err := io.ReadAll(rsp.Body)
@@ -30167,6 +31908,134 @@ func ParseStopWatchingResponse(rsp *http.Response) (*StopWatchingResponse, error
 	switch {
 	case rsp.StatusCode == 204:
 		break // No content-type
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseListWebhooksResponse parses an HTTP response from a ListWebhooksWithResponse call
+func ParseListWebhooksResponse(rsp *http.Response) (*ListWebhooksResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ListWebhooksResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest Webhooks
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseAddWebhookResponse parses an HTTP response from a AddWebhookWithResponse call
+func ParseAddWebhookResponse(rsp *http.Response) (*AddWebhookResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &AddWebhookResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 201:
+		var dest Webhook
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON201 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseRemoveWebhookResponse parses an HTTP response from a RemoveWebhookWithResponse call
+func ParseRemoveWebhookResponse(rsp *http.Response) (*RemoveWebhookResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &RemoveWebhookResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case rsp.StatusCode == 204:
+		break // No content-type
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseChangeWebhookResponse parses an HTTP response from a ChangeWebhookWithResponse call
+func ParseChangeWebhookResponse(rsp *http.Response) (*ChangeWebhookResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ChangeWebhookResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest Webhook
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
 
 	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
 		var dest Problem

@@ -25,8 +25,9 @@ type Term struct {
 	Country string     `json:"country,omitempty"`
 }
 
-// Policy is what we owe ourselves: promises by severity, our calendar by its name, and
-// how long a case of each severity may be quiet, as targets.
+// Policy is what we owe ourselves: promises by severity, our calendar by its name, and how long, as targets, a case of
+// each severity may be quiet, and nobody may react to what is due or was said before the leads are told. The latter
+// counts round the clock for severity 1, else in our hours.
 type Policy struct {
 	DeskName string `json:"desk_name"`
 	Calendar string `json:"calendar"`
@@ -38,6 +39,12 @@ type Policy struct {
 	Quiet4   string `json:"quiet_4"`
 	// QuietCalm is the rhythm of what takes long by its nature; see CalmKinds. Empty: as its severity says.
 	QuietCalm string `json:"quiet_calm,omitempty"`
+	React1    string `json:"react_1"`
+	React2    string `json:"react_2"`
+	React3    string `json:"react_3"`
+	React4    string `json:"react_4"`
+	// EmailLink is the link of ours by which our people are told by email; empty: they are not.
+	EmailLink string `json:"email_link,omitempty"`
 }
 
 // CalmKinds are the kinds of case that follow a calmer rhythm where nothing of them is dated: wishes, requests for

@@ -55,6 +55,7 @@ var Labels = map[string]Set{
 	"Texts.contact_by": ContactWays, "ConsentKind": ConsentKinds,
 	"DateKind": Dated, "SetDateKind": SetDates, "DeskPart": DeskParts,
 	"CaseColumn": CaseColumns, "CaseExport.format": Formats, "Whom": Whoms, "DateEnd.how": DateEnds,
+	"NotificationKind": Notifications, "NotificationWay": Ways, "NotificationReason": Reasons,
 	"ChannelLimit.letters": Letters, "FindingLevel": FindingLevels, "FindingKind": FindingKinds,
 }
 
@@ -70,6 +71,13 @@ var (
 	Formats   = Set{{"csv", "CSV"}, {"json", "JSON"}}
 	DeskParts = Set{{"desk", "Whole desk"}, {"mine", "Mine"}, {"watched", "Watched"}, {"access", "My vendors"},
 		{"person", "A colleague’s"}}
+	Notifications = Set{{"due-soon", "Due soon"}, {"due", "Due"}, {"still-late", "Still late"},
+		{"message", "Message from the vendor"}, {"unread", "Still unread"}, {"hands", "Change of hands"},
+		{"mention", "Mention in a note"}}
+	Ways    = Set{{"off", "Off"}, {"console", "In Roundhouse"}, {"email", "In Roundhouse and by email"}}
+	Reasons = Set{{"mentioned", "You are mentioned"}, {"owner", "You own the case"}, {"yours", "The date is yours"},
+		{"rota", "You are on the rota"}, {"watching", "You watch it"}, {"no-owner", "Nobody owns the case"},
+		{"unanswered", "Nobody has reacted"}}
 	States = Set{{"live", "Live"}, {"draft", "Draft"}, {"filed", "Filed"}, {"open", "Open"},
 		{"fix-offered", "Fix offered"},
 		{"resolved", "Resolved"}, {"closed", "Closed"}, {"withdrawn", "Withdrawn"}}

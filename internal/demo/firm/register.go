@@ -133,7 +133,7 @@ func Register(ctx context.Context, d *whole.Desk, st *db.Store, from time.Time,
 		if err := hoursdb.AddPolicy(ctx, tx,
 			hoursdb.DeskPolicy{TermsID: policy.ID, DeskName: "Saltmarsh Ferries", CalendarID: ids["our-desk"],
 				Quiet1: "2h", Quiet2: "1bd", Quiet3: "3bd", Quiet4: "10bd",
-				QuietCalm: "20bd"}); err != nil {
+				QuietCalm: "20bd", React1: "30m", React2: "2h", React3: "1bd", React4: "3bd"}); err != nil {
 			return err
 		}
 		for _, v := range vendors {

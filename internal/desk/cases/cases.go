@@ -11,6 +11,7 @@ import (
 	"roundhouse.example/internal/desk/filing"
 	"roundhouse.example/internal/desk/hours"
 	"roundhouse.example/internal/desk/leaving"
+	"roundhouse.example/internal/desk/notify"
 	"roundhouse.example/internal/desk/record"
 	"roundhouse.example/internal/desk/secrets"
 	"roundhouse.example/internal/desk/today"
@@ -27,6 +28,7 @@ type Cases struct {
 	filing  *filing.Filing
 	today   *today.Today
 	record  *record.Record
+	notify  *notify.Notify
 	// OnNumber takes up what waited for a case's number with its vendor; filed is when the
 	// filing took effect.
 	OnNumber func(ctx context.Context, w *Work, reference string, filed *time.Time) error
@@ -34,6 +36,7 @@ type Cases struct {
 
 // New makes the subject over a desk's database.
 func New(d *desk.Desk, db *db.Store, h *hours.Hours, s *secrets.Secrets, l *leaving.Leaving, f *filing.Filing,
-	t *today.Today, r *record.Record) *Cases {
-	return &Cases{Desk: d, db: db, hours: h, secrets: s, leaving: l, filing: f, today: t, record: r}
+	t *today.Today, r *record.Record, n *notify.Notify) *Cases {
+	return &Cases{Desk: d, db: db, hours: h, secrets: s, leaving: l, filing: f, today: t, record: r,
+		notify: n}
 }

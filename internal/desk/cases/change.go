@@ -40,6 +40,8 @@ type Work struct {
 	disclose   string              // why what must not leave is sent all the same
 	enclosing  enclosing.Wanted    // what goes with the next message
 	warning    string              // for who wrote it
+	added      []casesdb.Entry     // in this change
+	fallen     bool                // a clock or date is due, or soon will be
 }
 
 // Begin writes a new case, which gets its id and number, and lets fn work on it.
@@ -100,6 +102,9 @@ func (w *Work) save(ctx context.Context) error {
 	if err := casesdb.Save(ctx, w.Tx, w.Case); err != nil {
 		return err
 	}
+	if err := w.d.notify.Happened(ctx, w.Tx, w.Case, w.actor, w.added, w.fallen); err != nil {
+		return err
+	}
 	for _, id := range w.Wake {
 		if err := w.d.Queue.Deliver(ctx, w.Tx, id); err != nil {
 			return err
@@ -138,7 +143,11 @@ func (w *Work) Add(ctx context.Context, e casesdb.Entry) (casesdb.Entry, error) 
 	if w.actor != nil && e.AuthorName == "" {
 		e.AuthorID, e.AuthorName = &w.actor.ID, w.actor.Name
 	}
-	return e, casesdb.AddEntry(ctx, w.Tx, w.Case, &e)
+	if err := casesdb.AddEntry(ctx, w.Tx, w.Case, &e); err != nil {
+		return e, err
+	}
+	w.added = append(w.added, e)
+	return e, nil
 }
 
 // NextItem is the name of the next thing that is dated on the case.
@@ -240,6 +249,7 @@ func (w *Work) recompute(ctx context.Context) error {
 			}
 		}
 	}
+	w.fallen = derived.Fallen(w.Now)
 	if err := casesdb.ReplaceDated(ctx, w.Tx, w.Case.ID, derived.Dated); err != nil {
 		return err
 	}

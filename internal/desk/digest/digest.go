@@ -7,6 +7,7 @@ import (
 	"time"
 
 	"roundhouse.example/internal/access"
+	"roundhouse.example/internal/core/casework"
 	"roundhouse.example/internal/core/deadline"
 	"roundhouse.example/internal/desk"
 	"roundhouse.example/internal/desk/hours"
@@ -34,6 +35,25 @@ type (
 	// Held is what a person has.
 	Held = casesdb.Held
 )
+
+// News says what has happened on a case, in words.
+func News(x Happened) []string {
+	out := []string{}
+	say := func(is bool, text string) {
+		if is {
+			out = append(out, text)
+		}
+	}
+	say(x.Filed, "filed")
+	say(x.Reopened, "reopened")
+	say(x.Heard > 0, desk.Count(x.Heard, "message", "messages")+" from the vendor")
+	say(x.Offered, "a fix or workaround offered")
+	say(x.Told > 0, desk.Count(x.Told, "message", "messages")+" from us")
+	say(x.Notes > 0, desk.Count(x.Notes, "note", "notes"))
+	say(x.Handed, "handed over")
+	say(x.Ended, casework.State(x.State).Called())
+	return out
+}
 
 // Digest is what somebody needs to know who comes on.
 type Digest struct {

@@ -48,6 +48,8 @@ type Policy struct {
 	hoursdb.DeskPolicy
 	Hours *calendar.Lineage
 	Quiet [5]calendar.Target
+	// React is how long nobody may react before the leads are told, by severity.
+	React [5]calendar.Target
 	// Calm is how long what takes long by its nature may be quiet; nil where it follows its severity alone.
 	Calm *calendar.Target
 }
@@ -193,6 +195,11 @@ func (c *Compiled) Policy(ctx context.Context, q db.Querier, id int64) (*Policy,
 	}
 	for i, s := range [...]string{row.Quiet1, row.Quiet2, row.Quiet3, row.Quiet4} {
 		if p.Quiet[i+1], err = calendar.ParseTarget(s); err != nil {
+			return nil, err
+		}
+	}
+	for i, s := range [...]string{row.React1, row.React2, row.React3, row.React4} {
+		if p.React[i+1], err = calendar.ParseTarget(s); err != nil {
 			return nil, err
 		}
 	}

@@ -3,15 +3,18 @@ package hours
 import (
 	"cmp"
 	"context"
+	"errors"
 	"fmt"
 	"slices"
 
 	"roundhouse.example/internal/store/db"
 	hoursdb "roundhouse.example/internal/store/hours"
+	inboxdb "roundhouse.example/internal/store/inbox"
 
 	"roundhouse.example/internal/access"
 	"roundhouse.example/internal/core/calendar"
 	"roundhouse.example/internal/core/register"
+	"roundhouse.example/internal/core/route"
 	"roundhouse.example/internal/desk"
 )
 
@@ -62,7 +65,8 @@ func (d *Hours) FirstPolicy(ctx context.Context, tx *db.Tx, b Beginning) error {
 	}
 	return hoursdb.AddPolicy(ctx, tx,
 		hoursdb.DeskPolicy{TermsID: t.ID, DeskName: b.Name, CalendarID: ids["our-desk"], Quiet1: "2h", Quiet2: "1bd",
-			Quiet3: "3bd", Quiet4: "10bd", QuietCalm: "20bd"})
+			Quiet3: "3bd", Quiet4: "10bd", QuietCalm: "20bd",
+			React1: "30m", React2: "2h", React3: "1bd", React4: "3bd"})
 }
 
 // Policy is our own, with its version.
@@ -95,7 +99,8 @@ func (d *Hours) policyFacts(ctx context.Context, q db.Querier) (f register.Polic
 		return f, 0, err
 	}
 	f = register.Policy{DeskName: p.DeskName, Calendar: cal.Name, OnChange: t.OnChange, Quiet1: p.Quiet1,
-		Quiet2: p.Quiet2, Quiet3: p.Quiet3, Quiet4: p.Quiet4, QuietCalm: p.QuietCalm}
+		Quiet2: p.Quiet2, Quiet3: p.Quiet3, Quiet4: p.Quiet4, QuietCalm: p.QuietCalm,
+		React1: p.React1, React2: p.React2, React3: p.React3, React4: p.React4, EmailLink: p.EmailLink}
 	if f.Terms, err = d.TermsFrom(ctx, q, g, rows); err != nil {
 		return f, 0, err
 	}
@@ -123,7 +128,16 @@ func (d *Hours) ChangePolicy(ctx context.Context, a desk.Actor, match int, patch
 		if err != nil {
 			return 0, err
 		}
-		if wrong := checkPolicy(f, calendars); len(wrong) > 0 {
+		wrong := checkPolicy(f, calendars)
+		if f.EmailLink != "" {
+			if l, err := inboxdb.ByName(ctx, tx, f.EmailLink); err != nil && !errors.Is(err, db.ErrNotFound) {
+				return 0, err
+			} else if err != nil || l.Kind != route.Email {
+				wrong = append(wrong, desk.Field{Name: "email_link",
+					Detail: fmt.Sprintf("there is no email link %.60q: roundhouse link list shows the links", f.EmailLink)})
+			}
+		}
+		if len(wrong) > 0 {
 			return 0, &desk.Invalid{Fields: wrong}
 		}
 		next := hoursdb.Terms{Version: version + 1, OnChange: cmp.Or(f.OnChange, "restart-if-raised"), WhileOurs: "pause",
@@ -136,7 +150,8 @@ func (d *Hours) ChangePolicy(ctx context.Context, a desk.Actor, match int, patch
 		}
 		return 0, hoursdb.AddPolicy(ctx, tx,
 			hoursdb.DeskPolicy{TermsID: next.ID, DeskName: f.DeskName, CalendarID: calendars[f.Calendar], Quiet1: f.Quiet1,
-				Quiet2: f.Quiet2, Quiet3: f.Quiet3, Quiet4: f.Quiet4, QuietCalm: f.QuietCalm})
+				Quiet2: f.Quiet2, Quiet3: f.Quiet3, Quiet4: f.Quiet4, QuietCalm: f.QuietCalm,
+				React1: f.React1, React2: f.React2, React3: f.React3, React4: f.React4, EmailLink: f.EmailLink})
 	})
 	return err
 }
@@ -158,20 +173,24 @@ func checkPolicy(f register.Policy, calendars map[string]int64) (wrong []desk.Fi
 	if !slices.Contains([]string{"", "restart", "keep", "restart-if-raised"}, f.OnChange) {
 		add("on_change", "%.40q is not known; use restart, keep or restart-if-raised", f.OnChange)
 	}
-	quiet := func(field, target string) {
+	long := func(field, target, what string) {
 		t, err := calendar.ParseTarget(target)
 		switch {
 		case err != nil:
 			add(field, "%s", err)
 		case t.None || !t.Business && t.Seconds == 0:
-			add(field, "give the longest time that a case may be quiet")
+			add(field, "give the longest time that %s", what)
 		}
 	}
+	const quiet, react = "a case may be quiet", "nobody may react before the leads are told"
 	for i, q := range []string{f.Quiet1, f.Quiet2, f.Quiet3, f.Quiet4} {
-		quiet(fmt.Sprintf("quiet_%d", i+1), q)
+		long(fmt.Sprintf("quiet_%d", i+1), q, quiet)
+	}
+	for i, r := range []string{f.React1, f.React2, f.React3, f.React4} {
+		long(fmt.Sprintf("react_%d", i+1), r, react)
 	}
 	if f.QuietCalm != "" { // else as the severity says
-		quiet("quiet_calm", f.QuietCalm)
+		long("quiet_calm", f.QuietCalm, quiet)
 	}
 	return wrong
 }

@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"maps"
 	"runtime"
+	"slices"
 	"time"
 
 	"roundhouse.example/internal/core/casework"
@@ -69,6 +70,15 @@ type Derived struct {
 	Deadlines []casesdb.Deadline
 	Dated     []casesdb.DatedItem
 	Numbers   Numbers
+}
+
+// Fallen says whether a live clock or date is due at an instant, or soon will be.
+func (d Derived) Fallen(now time.Time) bool {
+	return slices.ContainsFunc(d.Deadlines, func(x casesdb.Deadline) bool {
+		return x.Outcome == "live" && x.SoonAt != nil && !x.SoonAt.After(now)
+	}) || slices.ContainsFunc(d.Dated, func(x casesdb.DatedItem) bool {
+		return x.Outcome == "live" && !x.SoonAt.After(now)
+	})
 }
 
 // Derive replays a case's record as of now, sets on the case everything that is a cache of it,

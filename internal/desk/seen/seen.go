@@ -7,6 +7,7 @@ import (
 	"roundhouse.example/internal/access"
 	"roundhouse.example/internal/desk"
 	"roundhouse.example/internal/desk/cases"
+	"roundhouse.example/internal/desk/notify"
 	casesdb "roundhouse.example/internal/store/cases"
 	"roundhouse.example/internal/store/db"
 )
@@ -16,10 +17,13 @@ type Seen struct {
 	*desk.Desk
 	db    *db.Store
 	cases *cases.Cases
+	told  *notify.Notify
 }
 
 // New makes the subject over a desk's database.
-func New(d *desk.Desk, db *db.Store, c *cases.Cases) *Seen { return &Seen{d, db, c} }
+func New(d *desk.Desk, db *db.Store, c *cases.Cases, n *notify.Notify) *Seen {
+	return &Seen{d, db, c, n}
+}
 
 // Mark says that a person has read the record of a case up to an entry. Where they work on cases, the vendor's messages
 // up to it have been read by the desk too. It changes no clock, so that nothing is replayed, and tells open pages only
@@ -40,6 +44,9 @@ func (d *Seen) Mark(ctx context.Context, a desk.Actor, id int64, entry int) erro
 			return desk.Fault("entry", "the case has %d entries", c.LastEntry)
 		}
 		if err := casesdb.ReadUpTo(ctx, tx, a.ID, id, entry, d.Now()); err != nil {
+			return err
+		}
+		if err := d.told.ReadCase(ctx, tx, a.ID, id, entry); err != nil {
 			return err
 		}
 		if a.May(access.Work) != nil || entry <= c.ReadEntry || c.Unread == 0 {

@@ -15,6 +15,8 @@ import (
 	"roundhouse.example/internal/desk/inbox"
 	"roundhouse.example/internal/desk/leaving"
 	"roundhouse.example/internal/desk/links"
+	"roundhouse.example/internal/desk/mailing"
+	"roundhouse.example/internal/desk/notify"
 	"roundhouse.example/internal/desk/outages"
 	"roundhouse.example/internal/desk/outbox"
 	"roundhouse.example/internal/desk/pages"
@@ -28,6 +30,7 @@ import (
 	"roundhouse.example/internal/desk/today"
 	"roundhouse.example/internal/desk/views"
 	"roundhouse.example/internal/desk/watch"
+	"roundhouse.example/internal/desk/webhooks"
 	"roundhouse.example/internal/store/db"
 )
 
@@ -48,6 +51,9 @@ type Desk struct {
 	Watches  *watch.Watches
 	Views    *views.Views
 	Digests  *digest.Digests
+	Notify   *notify.Notify
+	Mailing  *mailing.Mailing
+	Webhooks *webhooks.Webhooks
 	Filing   *filing.Filing
 	Today    *today.Today
 	Record   *record.Record
@@ -74,15 +80,18 @@ func New(s *db.Store, c desk.Clock, q desk.Queue, ch desk.Channels) *Desk {
 	d.Filing = filing.New(d.Desk, s, d.Hours, d.Register, d.Rota)
 	d.Today = today.New(d.Desk, s, d.Hours, d.Register, d.Rota)
 	d.Record = record.New(d.Desk, s, d.Hours)
-	d.Cases = cases.New(d.Desk, s, d.Hours, d.Secrets, d.Leaving, d.Filing, d.Today, d.Record)
+	d.Notify = notify.New(d.Desk, s, d.Hours)
+	d.Cases = cases.New(d.Desk, s, d.Hours, d.Secrets, d.Leaving, d.Filing, d.Today, d.Record, d.Notify)
 	d.Drafts = drafts.New(d.Desk, d.Cases, d.Filing)
 	d.Outages = outages.New(d.Desk, s, d.Cases)
 	d.Consents = consents.New(d.Desk, s, d.Cases)
 	d.Dates = dates.New(d.Desk, s, d.Cases, d.Hours)
-	d.Seen = seen.New(d.Desk, s, d.Cases)
+	d.Seen = seen.New(d.Desk, s, d.Cases, d.Notify)
 	d.Watches = watch.New(d.Desk, s)
 	d.Views = views.New(d.Desk, s)
 	d.Digests = digest.New(d.Desk, s, d.Hours, d.Today)
+	d.Mailing = mailing.New(d.Desk, s, d.Hours, d.Secrets, d.Digests)
+	d.Webhooks = webhooks.New(d.Desk, s, d.Secrets)
 	d.Pages = pages.New(d.Desk, s, d.Hours, d.Filing, d.Today, d.Record, d.Leaving)
 	d.Files = files.New(d.Desk, s, d.Cases, d.Leaving)
 	d.Outbox = outbox.New(d.Desk, s, d.Cases, d.Secrets, d.Files, d.Dates)

@@ -20,6 +20,7 @@ import (
 	"roundhouse.example/internal/core/casework"
 	"roundhouse.example/internal/core/deadline"
 	"roundhouse.example/internal/core/intake"
+	"roundhouse.example/internal/core/notify"
 	"roundhouse.example/internal/core/register"
 	"roundhouse.example/internal/core/route"
 )
@@ -2909,8 +2910,99 @@ type NewWatch struct {
 	Vendor   *string `json:"vendor,omitempty"`
 }
 
+// NewWebhook defines model for NewWebhook.
+type NewWebhook struct {
+	// Address https, or http to this machine
+	Address string `json:"address"`
+
+	// Kinds All if left out
+	Kinds *[]NotificationKind `json:"kinds,omitempty"`
+	Name  string              `json:"name"`
+
+	// Secret The name of the secret that signs: its value is whsec_ and 24 to 64 bytes in base64, and it may be used at the host of the address
+	Secret string `json:"secret"`
+}
+
 // NextStep defines model for NextStep.
 type NextStep string
+
+// Notification defines model for Notification.
+type Notification struct {
+	// At When it is due or happened
+	At      time.Time          `json:"at"`
+	Because NotificationReason `json:"because"`
+	Case    string             `json:"case"`
+
+	// Entry The entry of the record that it is about
+	Entry *int             `json:"entry,omitempty"`
+	Id    int64            `json:"id"`
+	Kind  NotificationKind `json:"kind"`
+
+	// LateSeconds How long after its time it was told, where that was late
+	LateSeconds *int64     `json:"late_seconds,omitempty"`
+	Owed        *Side      `json:"owed,omitempty"`
+	ReadAt      *time.Time `json:"read_at,omitempty"`
+
+	// Severity 0 where the case is not graded yet
+	Severity int       `json:"severity"`
+	Title    string    `json:"title"`
+	ToldAt   time.Time `json:"told_at"`
+	Vendor   string    `json:"vendor"`
+
+	// What What is due, what was said, or who has it now
+	What string `json:"what"`
+}
+
+// NotificationChoices defines model for NotificationChoices.
+type NotificationChoices struct {
+	// DigestAt When a digest is emailed each day, like 07:30; empty: never
+	DigestAt *string `json:"digest_at,omitempty"`
+
+	// QuietAlways No email of severity 1 either
+	QuietAlways *bool `json:"quiet_always,omitempty"`
+
+	// QuietFrom When your quiet hours begin, like 22:00; empty: none. No email goes while they last, but of severity 1
+	QuietFrom *string `json:"quiet_from,omitempty"`
+	QuietTo   *string `json:"quiet_to,omitempty"`
+
+	// Ways How you are told of each kind; email if left out
+	Ways *map[string]NotificationWay `json:"ways,omitempty"`
+}
+
+// NotificationKind defines model for NotificationKind.
+type NotificationKind = notify.Kind
+
+// NotificationReason defines model for NotificationReason.
+type NotificationReason = notify.Because
+
+// NotificationSettings defines model for NotificationSettings.
+type NotificationSettings struct {
+	DigestAt   string     `json:"digest_at"`
+	NextDigest *time.Time `json:"next_digest,omitempty"`
+
+	// NoEmail The desk sends its people no email
+	NoEmail     bool                       `json:"no_email"`
+	QuietAlways bool                       `json:"quiet_always"`
+	QuietFrom   string                     `json:"quiet_from"`
+	QuietTo     string                     `json:"quiet_to"`
+	Version     int64                      `json:"version"`
+	Ways        map[string]NotificationWay `json:"ways"`
+
+	// Zone The zone of the times: yours, or the desk's
+	Zone string `json:"zone"`
+}
+
+// NotificationWay defines model for NotificationWay.
+type NotificationWay = notify.Way
+
+// Notifications defines model for Notifications.
+type Notifications struct {
+	Items []Notification `json:"items"`
+	Next  *string        `json:"next,omitempty"`
+
+	// Unread How many of all you have not read; 1000 stands for that many or more
+	Unread int `json:"unread"`
+}
 
 // Origin defines model for Origin.
 type Origin string
@@ -3175,6 +3267,15 @@ type Question struct {
 	Problem  *string   `json:"problem,omitempty"`
 	Required bool      `json:"required"`
 	Type     string    `json:"type"`
+}
+
+// ReadNotifications defines model for ReadNotifications.
+type ReadNotifications struct {
+	// Ids All if left out
+	Ids *[]int64 `json:"ids,omitempty"`
+
+	// Through Only those up to this one, by id; left out, all
+	Through *int64 `json:"through,omitempty"`
 }
 
 // ReadUpTo defines model for ReadUpTo.
@@ -3924,6 +4025,41 @@ type Way struct {
 	Urgent    *bool     `json:"urgent,omitempty"`
 }
 
+// Webhook defines model for Webhook.
+type Webhook struct {
+	Active  bool   `json:"active"`
+	Address string `json:"address"`
+
+	// GivenUp How many were given up after three days
+	GivenUp    int                `json:"given_up"`
+	Kinds      []NotificationKind `json:"kinds"`
+	LastSentAt *time.Time         `json:"last_sent_at,omitempty"`
+	Name       string             `json:"name"`
+	Problem    *string            `json:"problem,omitempty"`
+
+	// Secret The name of the secret that signs
+	Secret string `json:"secret"`
+
+	// Version Send it as "v3" in If-Match when changing it
+	Version int64 `json:"version"`
+
+	// Waiting How many events wait to be sent
+	Waiting int `json:"waiting"`
+}
+
+// WebhookChange defines model for WebhookChange.
+type WebhookChange struct {
+	Active  *bool               `json:"active,omitempty"`
+	Address *string             `json:"address,omitempty"`
+	Kinds   *[]NotificationKind `json:"kinds,omitempty"`
+	Secret  *string             `json:"secret,omitempty"`
+}
+
+// Webhooks defines model for Webhooks.
+type Webhooks struct {
+	Items []Webhook `json:"items"`
+}
+
 // Whom On whom exactly a case waits; person is one whose consent is needed
 type Whom string
 
@@ -3983,6 +4119,9 @@ type UploadLength = string
 
 // UploadMetadata defines model for UploadMetadata.
 type UploadMetadata = string
+
+// WebhookName defines model for WebhookName.
+type WebhookName = string
 
 // ListAccountsParams defines parameters for ListAccounts.
 type ListAccountsParams struct {
@@ -4348,6 +4487,29 @@ type ChangeLinkParams struct {
 	IfMatch *IfMatch `json:"If-Match,omitempty"`
 }
 
+// ChangeNotificationSettingsParams defines parameters for ChangeNotificationSettings.
+type ChangeNotificationSettingsParams struct {
+	// IfMatch The ETag of what was read; missing is 428
+	IfMatch *IfMatch `json:"If-Match,omitempty"`
+}
+
+// ListNotificationsParams defines parameters for ListNotifications.
+type ListNotificationsParams struct {
+	// Unread Only what you have not read
+	Unread *bool `form:"unread,omitempty" json:"unread,omitempty"`
+
+	// Cursor Cursor of this page; left out for the first
+	Cursor *string `form:"cursor,omitempty" json:"cursor,omitempty"`
+
+	// Limit At most this many; 50 if left out
+	Limit *int `form:"limit,omitempty" json:"limit,omitempty"`
+}
+
+// ReadNotificationsParams defines parameters for ReadNotifications.
+type ReadNotificationsParams struct {
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
 // ListOutagesParams defines parameters for ListOutages.
 type ListOutagesParams struct {
 	Vendor *string `form:"vendor,omitempty" json:"vendor,omitempty"`
@@ -4556,6 +4718,17 @@ type StartWatchingParams struct {
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
 
+// AddWebhookParams defines parameters for AddWebhook.
+type AddWebhookParams struct {
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
+// ChangeWebhookParams defines parameters for ChangeWebhook.
+type ChangeWebhookParams struct {
+	// IfMatch The ETag of what was read; missing is 428
+	IfMatch *IfMatch `json:"If-Match,omitempty"`
+}
+
 // WhomParams defines parameters for Whom.
 type WhomParams struct {
 	// Words What is wrong or needed, in a line
@@ -4667,6 +4840,12 @@ type AddLinkJSONRequestBody = NewLink
 // ChangeLinkApplicationMergePatchPlusJSONRequestBody defines body for ChangeLink for application/merge-patch+json ContentType.
 type ChangeLinkApplicationMergePatchPlusJSONRequestBody = LinkChange
 
+// ChangeNotificationSettingsApplicationMergePatchPlusJSONRequestBody defines body for ChangeNotificationSettings for application/merge-patch+json ContentType.
+type ChangeNotificationSettingsApplicationMergePatchPlusJSONRequestBody = NotificationChoices
+
+// ReadNotificationsJSONRequestBody defines body for ReadNotifications for application/json ContentType.
+type ReadNotificationsJSONRequestBody = ReadNotifications
+
 // AddOutageJSONRequestBody defines body for AddOutage for application/json ContentType.
 type AddOutageJSONRequestBody = NewOutage
 
@@ -4738,6 +4917,12 @@ type SaveViewJSONRequestBody = NewView
 
 // StartWatchingJSONRequestBody defines body for StartWatching for application/json ContentType.
 type StartWatchingJSONRequestBody = NewWatch
+
+// AddWebhookJSONRequestBody defines body for AddWebhook for application/json ContentType.
+type AddWebhookJSONRequestBody = NewWebhook
+
+// ChangeWebhookApplicationMergePatchPlusJSONRequestBody defines body for ChangeWebhook for application/merge-patch+json ContentType.
+type ChangeWebhookApplicationMergePatchPlusJSONRequestBody = WebhookChange
 
 // ServerInterface represents all server handlers.
 type ServerInterface interface {
@@ -4936,6 +5121,18 @@ type ServerInterface interface {
 	// GetMe Show who is signed in
 	// (GET /me)
 	GetMe(c *gin.Context)
+	// GetNotificationSettings Show what you want to be told, and how
+	// (GET /notification-settings)
+	GetNotificationSettings(c *gin.Context)
+	// ChangeNotificationSettings Change what you want to be told, and how
+	// (PATCH /notification-settings)
+	ChangeNotificationSettings(c *gin.Context, params ChangeNotificationSettingsParams)
+	// ListNotifications List what you were told of
+	// (GET /notifications)
+	ListNotifications(c *gin.Context, params ListNotificationsParams)
+	// ReadNotifications Mark notifications as read
+	// (POST /notifications/read)
+	ReadNotifications(c *gin.Context, params ReadNotificationsParams)
 	// ListOutages List outages of vendors
 	// (GET /outages)
 	ListOutages(c *gin.Context, params ListOutagesParams)
@@ -5098,6 +5295,18 @@ type ServerInterface interface {
 	// StopWatching Stop watching something
 	// (DELETE /watches/{watch})
 	StopWatching(c *gin.Context, watch int64)
+	// ListWebhooks List the programs that are told too
+	// (GET /webhooks)
+	ListWebhooks(c *gin.Context)
+	// AddWebhook Tell another program too
+	// (POST /webhooks)
+	AddWebhook(c *gin.Context, params AddWebhookParams)
+	// RemoveWebhook Remove a webhook, with what was not sent yet
+	// (DELETE /webhooks/{webhook})
+	RemoveWebhook(c *gin.Context, webhook WebhookName)
+	// ChangeWebhook Change a webhook
+	// (PATCH /webhooks/{webhook})
+	ChangeWebhook(c *gin.Context, webhook WebhookName, params ChangeWebhookParams)
 	// Whom Say which vendors a matter may belong to
 	// (GET /whom)
 	Whom(c *gin.Context, params WhomParams)
@@ -8028,6 +8237,142 @@ func (siw *ServerInterfaceWrapper) GetMe(c *gin.Context) {
 	siw.Handler.GetMe(c)
 }
 
+// GetNotificationSettings operation middleware
+func (siw *ServerInterfaceWrapper) GetNotificationSettings(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GetNotificationSettings(c)
+}
+
+// ChangeNotificationSettings operation middleware
+func (siw *ServerInterfaceWrapper) ChangeNotificationSettings(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ChangeNotificationSettingsParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "If-Match" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("If-Match")]; found {
+		var IfMatch IfMatch
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for If-Match, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "If-Match", valueList[0], &IfMatch, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter If-Match: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IfMatch = &IfMatch
+
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ChangeNotificationSettings(c, params)
+}
+
+// ListNotifications operation middleware
+func (siw *ServerInterfaceWrapper) ListNotifications(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ListNotificationsParams
+
+	// ------------- Optional query parameter "unread" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "unread", c.Request.URL.Query(), &params.Unread, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter unread: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "cursor" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "cursor", c.Request.URL.Query(), &params.Cursor, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter cursor: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "limit" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "limit", c.Request.URL.Query(), &params.Limit, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter limit: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ListNotifications(c, params)
+}
+
+// ReadNotifications operation middleware
+func (siw *ServerInterfaceWrapper) ReadNotifications(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ReadNotificationsParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Idempotency-Key, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ReadNotifications(c, params)
+}
+
 // ListOutages operation middleware
 func (siw *ServerInterfaceWrapper) ListOutages(c *gin.Context) {
 
@@ -9887,6 +10232,133 @@ func (siw *ServerInterfaceWrapper) StopWatching(c *gin.Context) {
 	siw.Handler.StopWatching(c, watch)
 }
 
+// ListWebhooks operation middleware
+func (siw *ServerInterfaceWrapper) ListWebhooks(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ListWebhooks(c)
+}
+
+// AddWebhook operation middleware
+func (siw *ServerInterfaceWrapper) AddWebhook(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params AddWebhookParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Idempotency-Key, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.AddWebhook(c, params)
+}
+
+// RemoveWebhook operation middleware
+func (siw *ServerInterfaceWrapper) RemoveWebhook(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "webhook" -------------
+	var webhook WebhookName
+
+	err = runtime.BindStyledParameterWithOptions("simple", "webhook", c.Param("webhook"), &webhook, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter webhook: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.RemoveWebhook(c, webhook)
+}
+
+// ChangeWebhook operation middleware
+func (siw *ServerInterfaceWrapper) ChangeWebhook(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "webhook" -------------
+	var webhook WebhookName
+
+	err = runtime.BindStyledParameterWithOptions("simple", "webhook", c.Param("webhook"), &webhook, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter webhook: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ChangeWebhookParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "If-Match" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("If-Match")]; found {
+		var IfMatch IfMatch
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for If-Match, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "If-Match", valueList[0], &IfMatch, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter If-Match: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IfMatch = &IfMatch
+
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ChangeWebhook(c, webhook, params)
+}
+
 // Whom operation middleware
 func (siw *ServerInterfaceWrapper) Whom(c *gin.Context) {
 
@@ -10006,6 +10478,10 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.PATCH(options.BaseURL+"/links/:link", wrapper.ChangeLink)
 	router.POST(options.BaseURL+"/links/:link/try", wrapper.TryLink)
 	router.GET(options.BaseURL+"/me", wrapper.GetMe)
+	router.GET(options.BaseURL+"/notification-settings", wrapper.GetNotificationSettings)
+	router.PATCH(options.BaseURL+"/notification-settings", wrapper.ChangeNotificationSettings)
+	router.GET(options.BaseURL+"/notifications", wrapper.ListNotifications)
+	router.POST(options.BaseURL+"/notifications/read", wrapper.ReadNotifications)
 	router.GET(options.BaseURL+"/outages", wrapper.ListOutages)
 	router.POST(options.BaseURL+"/outages", wrapper.AddOutage)
 	router.PATCH(options.BaseURL+"/outages/:outage", wrapper.ChangeOutage)
@@ -10060,6 +10536,10 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.GET(options.BaseURL+"/watches", wrapper.ListWatches)
 	router.POST(options.BaseURL+"/watches", wrapper.StartWatching)
 	router.DELETE(options.BaseURL+"/watches/:watch", wrapper.StopWatching)
+	router.GET(options.BaseURL+"/webhooks", wrapper.ListWebhooks)
+	router.POST(options.BaseURL+"/webhooks", wrapper.AddWebhook)
+	router.DELETE(options.BaseURL+"/webhooks/:webhook", wrapper.RemoveWebhook)
+	router.PATCH(options.BaseURL+"/webhooks/:webhook", wrapper.ChangeWebhook)
 	router.GET(options.BaseURL+"/whom", wrapper.Whom)
 }
 
@@ -12919,6 +13399,177 @@ func (response GetMedefaultApplicationProblemPlusJSONResponse) VisitGetMeRespons
 	return err
 }
 
+type GetNotificationSettingsRequestObject struct {
+}
+
+type GetNotificationSettingsResponseObject interface {
+	VisitGetNotificationSettingsResponse(w http.ResponseWriter) error
+}
+
+type GetNotificationSettings200ResponseHeaders struct {
+	ETag *string
+}
+
+type GetNotificationSettings200JSONResponse struct {
+	Body    NotificationSettings
+	Headers GetNotificationSettings200ResponseHeaders
+}
+
+func (response GetNotificationSettings200JSONResponse) VisitGetNotificationSettingsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	if response.Headers.ETag != nil {
+		w.Header().Set("ETag", fmt.Sprint(*response.Headers.ETag))
+	}
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetNotificationSettingsdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetNotificationSettingsdefaultApplicationProblemPlusJSONResponse) VisitGetNotificationSettingsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ChangeNotificationSettingsRequestObject struct {
+	Params ChangeNotificationSettingsParams
+	Body   *ChangeNotificationSettingsApplicationMergePatchPlusJSONRequestBody
+}
+
+type ChangeNotificationSettingsResponseObject interface {
+	VisitChangeNotificationSettingsResponse(w http.ResponseWriter) error
+}
+
+type ChangeNotificationSettings200ResponseHeaders struct {
+	ETag *string
+}
+
+type ChangeNotificationSettings200JSONResponse struct {
+	Body    NotificationSettings
+	Headers ChangeNotificationSettings200ResponseHeaders
+}
+
+func (response ChangeNotificationSettings200JSONResponse) VisitChangeNotificationSettingsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	if response.Headers.ETag != nil {
+		w.Header().Set("ETag", fmt.Sprint(*response.Headers.ETag))
+	}
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ChangeNotificationSettingsdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ChangeNotificationSettingsdefaultApplicationProblemPlusJSONResponse) VisitChangeNotificationSettingsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListNotificationsRequestObject struct {
+	Params ListNotificationsParams
+}
+
+type ListNotificationsResponseObject interface {
+	VisitListNotificationsResponse(w http.ResponseWriter) error
+}
+
+type ListNotifications200JSONResponse Notifications
+
+func (response ListNotifications200JSONResponse) VisitListNotificationsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListNotificationsdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListNotificationsdefaultApplicationProblemPlusJSONResponse) VisitListNotificationsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ReadNotificationsRequestObject struct {
+	Params ReadNotificationsParams
+	Body   *ReadNotificationsJSONRequestBody
+}
+
+type ReadNotificationsResponseObject interface {
+	VisitReadNotificationsResponse(w http.ResponseWriter) error
+}
+
+type ReadNotifications204Response struct {
+}
+
+func (response ReadNotifications204Response) VisitReadNotificationsResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type ReadNotificationsdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ReadNotificationsdefaultApplicationProblemPlusJSONResponse) VisitReadNotificationsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type ListOutagesRequestObject struct {
 	Params ListOutagesParams
 }
@@ -15202,6 +15853,158 @@ func (response StopWatchingdefaultApplicationProblemPlusJSONResponse) VisitStopW
 	return err
 }
 
+type ListWebhooksRequestObject struct {
+}
+
+type ListWebhooksResponseObject interface {
+	VisitListWebhooksResponse(w http.ResponseWriter) error
+}
+
+type ListWebhooks200JSONResponse Webhooks
+
+func (response ListWebhooks200JSONResponse) VisitListWebhooksResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListWebhooksdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListWebhooksdefaultApplicationProblemPlusJSONResponse) VisitListWebhooksResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type AddWebhookRequestObject struct {
+	Params AddWebhookParams
+	Body   *AddWebhookJSONRequestBody
+}
+
+type AddWebhookResponseObject interface {
+	VisitAddWebhookResponse(w http.ResponseWriter) error
+}
+
+type AddWebhook201JSONResponse Webhook
+
+func (response AddWebhook201JSONResponse) VisitAddWebhookResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(201)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type AddWebhookdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response AddWebhookdefaultApplicationProblemPlusJSONResponse) VisitAddWebhookResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type RemoveWebhookRequestObject struct {
+	Webhook WebhookName `json:"webhook"`
+}
+
+type RemoveWebhookResponseObject interface {
+	VisitRemoveWebhookResponse(w http.ResponseWriter) error
+}
+
+type RemoveWebhook204Response struct {
+}
+
+func (response RemoveWebhook204Response) VisitRemoveWebhookResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type RemoveWebhookdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response RemoveWebhookdefaultApplicationProblemPlusJSONResponse) VisitRemoveWebhookResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ChangeWebhookRequestObject struct {
+	Webhook WebhookName `json:"webhook"`
+	Params  ChangeWebhookParams
+	Body    *ChangeWebhookApplicationMergePatchPlusJSONRequestBody
+}
+
+type ChangeWebhookResponseObject interface {
+	VisitChangeWebhookResponse(w http.ResponseWriter) error
+}
+
+type ChangeWebhook200JSONResponse Webhook
+
+func (response ChangeWebhook200JSONResponse) VisitChangeWebhookResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ChangeWebhookdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ChangeWebhookdefaultApplicationProblemPlusJSONResponse) VisitChangeWebhookResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type WhomRequestObject struct {
 	Params WhomParams
 }
@@ -15438,6 +16241,18 @@ type StrictServerInterface interface {
 	// GetMe Show who is signed in
 	// (GET /me)
 	GetMe(ctx context.Context, request GetMeRequestObject) (GetMeResponseObject, error)
+	// GetNotificationSettings Show what you want to be told, and how
+	// (GET /notification-settings)
+	GetNotificationSettings(ctx context.Context, request GetNotificationSettingsRequestObject) (GetNotificationSettingsResponseObject, error)
+	// ChangeNotificationSettings Change what you want to be told, and how
+	// (PATCH /notification-settings)
+	ChangeNotificationSettings(ctx context.Context, request ChangeNotificationSettingsRequestObject) (ChangeNotificationSettingsResponseObject, error)
+	// ListNotifications List what you were told of
+	// (GET /notifications)
+	ListNotifications(ctx context.Context, request ListNotificationsRequestObject) (ListNotificationsResponseObject, error)
+	// ReadNotifications Mark notifications as read
+	// (POST /notifications/read)
+	ReadNotifications(ctx context.Context, request ReadNotificationsRequestObject) (ReadNotificationsResponseObject, error)
 	// ListOutages List outages of vendors
 	// (GET /outages)
 	ListOutages(ctx context.Context, request ListOutagesRequestObject) (ListOutagesResponseObject, error)
@@ -15600,6 +16415,18 @@ type StrictServerInterface interface {
 	// StopWatching Stop watching something
 	// (DELETE /watches/{watch})
 	StopWatching(ctx context.Context, request StopWatchingRequestObject) (StopWatchingResponseObject, error)
+	// ListWebhooks List the programs that are told too
+	// (GET /webhooks)
+	ListWebhooks(ctx context.Context, request ListWebhooksRequestObject) (ListWebhooksResponseObject, error)
+	// AddWebhook Tell another program too
+	// (POST /webhooks)
+	AddWebhook(ctx context.Context, request AddWebhookRequestObject) (AddWebhookResponseObject, error)
+	// RemoveWebhook Remove a webhook, with what was not sent yet
+	// (DELETE /webhooks/{webhook})
+	RemoveWebhook(ctx context.Context, request RemoveWebhookRequestObject) (RemoveWebhookResponseObject, error)
+	// ChangeWebhook Change a webhook
+	// (PATCH /webhooks/{webhook})
+	ChangeWebhook(ctx context.Context, request ChangeWebhookRequestObject) (ChangeWebhookResponseObject, error)
 	// Whom Say which vendors a matter may belong to
 	// (GET /whom)
 	Whom(ctx context.Context, request WhomRequestObject) (WhomResponseObject, error)
@@ -18012,6 +18839,144 @@ func (sh *strictHandler) GetMe(ctx *gin.Context) {
 	}
 }
 
+// GetNotificationSettings operation middleware
+func (sh *strictHandler) GetNotificationSettings(ctx *gin.Context) {
+	var request GetNotificationSettingsRequestObject
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetNotificationSettings(ctx, request.(GetNotificationSettingsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetNotificationSettings")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(GetNotificationSettingsResponseObject); ok {
+		if err := validResponse.VisitGetNotificationSettingsResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ChangeNotificationSettings operation middleware
+func (sh *strictHandler) ChangeNotificationSettings(ctx *gin.Context, params ChangeNotificationSettingsParams) {
+	var request ChangeNotificationSettingsRequestObject
+
+	request.Params = params
+
+	var body ChangeNotificationSettingsApplicationMergePatchPlusJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ChangeNotificationSettings(ctx, request.(ChangeNotificationSettingsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ChangeNotificationSettings")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ChangeNotificationSettingsResponseObject); ok {
+		if err := validResponse.VisitChangeNotificationSettingsResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ListNotifications operation middleware
+func (sh *strictHandler) ListNotifications(ctx *gin.Context, params ListNotificationsParams) {
+	var request ListNotificationsRequestObject
+
+	request.Params = params
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListNotifications(ctx, request.(ListNotificationsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListNotifications")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ListNotificationsResponseObject); ok {
+		if err := validResponse.VisitListNotificationsResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ReadNotifications operation middleware
+func (sh *strictHandler) ReadNotifications(ctx *gin.Context, params ReadNotificationsParams) {
+	var request ReadNotificationsRequestObject
+
+	request.Params = params
+
+	var body ReadNotificationsJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ReadNotifications(ctx, request.(ReadNotificationsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ReadNotifications")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ReadNotificationsResponseObject); ok {
+		if err := validResponse.VisitReadNotificationsResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
 // ListOutages operation middleware
 func (sh *strictHandler) ListOutages(ctx *gin.Context, params ListOutagesParams) {
 	var request ListOutagesRequestObject
@@ -19842,6 +20807,145 @@ func (sh *strictHandler) StopWatching(ctx *gin.Context, watch int64) {
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(StopWatchingResponseObject); ok {
 		if err := validResponse.VisitStopWatchingResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ListWebhooks operation middleware
+func (sh *strictHandler) ListWebhooks(ctx *gin.Context) {
+	var request ListWebhooksRequestObject
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListWebhooks(ctx, request.(ListWebhooksRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListWebhooks")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ListWebhooksResponseObject); ok {
+		if err := validResponse.VisitListWebhooksResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// AddWebhook operation middleware
+func (sh *strictHandler) AddWebhook(ctx *gin.Context, params AddWebhookParams) {
+	var request AddWebhookRequestObject
+
+	request.Params = params
+
+	var body AddWebhookJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.AddWebhook(ctx, request.(AddWebhookRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "AddWebhook")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(AddWebhookResponseObject); ok {
+		if err := validResponse.VisitAddWebhookResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// RemoveWebhook operation middleware
+func (sh *strictHandler) RemoveWebhook(ctx *gin.Context, webhook WebhookName) {
+	var request RemoveWebhookRequestObject
+
+	request.Webhook = webhook
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.RemoveWebhook(ctx, request.(RemoveWebhookRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "RemoveWebhook")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(RemoveWebhookResponseObject); ok {
+		if err := validResponse.VisitRemoveWebhookResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ChangeWebhook operation middleware
+func (sh *strictHandler) ChangeWebhook(ctx *gin.Context, webhook WebhookName, params ChangeWebhookParams) {
+	var request ChangeWebhookRequestObject
+
+	request.Webhook = webhook
+	request.Params = params
+
+	var body ChangeWebhookApplicationMergePatchPlusJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ChangeWebhook(ctx, request.(ChangeWebhookRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ChangeWebhook")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ChangeWebhookResponseObject); ok {
+		if err := validResponse.VisitChangeWebhookResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {

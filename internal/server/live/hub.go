@@ -27,12 +27,13 @@ func (h *hub) close() { h.once.Do(func() { close(h.closed) }) }
 // everything is to be fetched again.
 type mailbox struct {
 	person int64
-	news   chan struct{} // holds one when there is something
+	bell   chan struct{} // holds one when there is something
 
 	mu     sync.Mutex
 	words  []string
 	all    bool
 	access bool
+	told   bool
 }
 
 // mostWords is how many words wait for a stream.
@@ -61,25 +62,39 @@ func (m *mailbox) putAccess() {
 
 func (m *mailbox) wake() {
 	select {
-	case m.news <- struct{}{}:
+	case m.bell <- struct{}{}:
 	default:
 	}
 }
 
-// take gives what waits, and whether the reader's access is to be looked at again.
-func (m *mailbox) take() (words []string, access bool) {
+func (m *mailbox) putTold() {
+	m.mu.Lock()
+	m.told = true
+	m.mu.Unlock()
+	m.wake()
+}
+
+// news is what waits for a reader.
+type news struct {
+	words  []string
+	access bool // the reader's access is to be looked at again
+	told   bool // the reader has other notifications than before
+}
+
+// take gives what waits.
+func (m *mailbox) take() news {
 	m.mu.Lock()
 	defer m.mu.Unlock()
-	words, access = m.words, m.access
+	out := news{m.words, m.access, m.told}
 	if m.all {
-		words = []string{everything}
+		out.words = []string{everything}
 	}
-	m.words, m.all, m.access = nil, false, false
-	return words, access
+	m.words, m.all, m.access, m.told = nil, false, false, false
+	return out
 }
 
 func (h *hub) join(person int64) *mailbox {
-	m := &mailbox{person: person, news: make(chan struct{}, 1)}
+	m := &mailbox{person: person, bell: make(chan struct{}, 1)}
 	h.mu.Lock()
 	h.streams[m] = true
 	h.mu.Unlock()
@@ -113,6 +128,17 @@ func (h *hub) access(person int64) {
 	}
 }
 
+// told tells the streams of one person that there are notifications.
+func (h *hub) told(person int64) {
+	h.mu.Lock()
+	defer h.mu.Unlock()
+	for m := range h.streams {
+		if m.person == person {
+			m.putTold()
+		}
+	}
+}
+
 // listen hears what services tell each other, and comes back after every loss.
 func (h *hub) listen(ctx context.Context, hear func(context.Context, func(), func(channel, word string)) error,
 	log *slog.Logger) {
@@ -121,12 +147,15 @@ func (h *hub) listen(ctx context.Context, hear func(context.Context, func(), fun
 			h.say(everything) // what was said while nobody listened is lost
 			h.access(0)
 		}, func(channel, word string) {
-			if channel == desk.AccessTold {
-				person, _ := strconv.ParseInt(word, 10, 64)
+			person, _ := strconv.ParseInt(word, 10, 64)
+			switch channel {
+			case desk.AccessTold:
 				h.access(person)
-				return
+			case desk.PersonTold:
+				h.told(person)
+			default:
+				h.say(word)
 			}
-			h.say(word)
 		})
 		if ctx.Err() != nil {
 			return

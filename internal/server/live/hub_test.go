@@ -34,7 +34,7 @@ func TestTellingLaggingReaders(t *testing.T) {
 				m := h.join(3)
 				for range 500 {
 					select {
-					case <-m.news:
+					case <-m.bell:
 						m.take()
 					default:
 					}
@@ -49,7 +49,7 @@ func TestTellingLaggingReaders(t *testing.T) {
 	case <-time.After(3 * time.Minute):
 		t.Fatal("telling stands still")
 	}
-	if words, access := lagging.take(); len(words) != 1 || words[0] != everything || !access {
-		t.Errorf("the one that lagged is told %v, %v", words, access)
+	if n := lagging.take(); len(n.words) != 1 || n.words[0] != everything || !n.access || n.told {
+		t.Errorf("the one that lagged is told %+v", n)
 	}
 }

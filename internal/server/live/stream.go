@@ -55,12 +55,12 @@ func (s stream) VisitStreamEventsResponse(w http.ResponseWriter) error {
 			if !s.may(s.ctx) || say(": still here\n\n") != nil {
 				return nil
 			}
-		case <-box.news:
-			words, access := box.take()
-			if access && !s.may(s.ctx) {
+		case <-box.bell:
+			n := box.take()
+			if n.access && !s.may(s.ctx) || n.told && say("event: notified\ndata: {}\n\n") != nil {
 				return nil
 			}
-			for _, word := range words {
+			for _, word := range n.words {
 				if say("%s", event(word)) != nil {
 					return nil
 				}

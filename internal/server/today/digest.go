@@ -5,7 +5,6 @@ import (
 	"time"
 
 	"roundhouse.example/internal/core/casework"
-	"roundhouse.example/internal/desk"
 	"roundhouse.example/internal/desk/digest"
 	"roundhouse.example/internal/desk/today"
 	"roundhouse.example/internal/server/apigen"
@@ -43,19 +42,6 @@ func markOut(m today.Mark) apigen.Mark {
 // newsOut says what has happened on a case, in words.
 func newsOut(x digest.Happened) apigen.CaseNews {
 	out := apigen.CaseNews{Case: casework.Name(x.Number), Title: x.Title, Vendor: x.Vendor, Severity: x.Severity,
-		State: casework.State(x.State), What: []string{}}
-	say := func(is bool, text string) {
-		if is {
-			out.What = append(out.What, text)
-		}
-	}
-	say(x.Filed, "filed")
-	say(x.Reopened, "reopened")
-	say(x.Heard > 0, desk.Count(x.Heard, "message", "messages")+" from the vendor")
-	say(x.Offered, "a fix or workaround offered")
-	say(x.Told > 0, desk.Count(x.Told, "message", "messages")+" from us")
-	say(x.Notes > 0, desk.Count(x.Notes, "note", "notes"))
-	say(x.Handed, "handed over")
-	say(x.Ended, casework.State(x.State).Called())
+		State: casework.State(x.State), What: digest.News(x)}
 	return out
 }

@@ -29,6 +29,17 @@ func Contacts(ctx context.Context, q db.Querier, caseID int64) (out []Contact, e
 		where name is distinct from former and name <> '' order by at desc, number desc limit 100`, caseID)
 }
 
+// ContactBefore is who had a case at the vendor before an entry; empty where nobody is known to have had it.
+func ContactBefore(ctx context.Context, q db.Querier, caseID int64, entry int) (name string, err error) {
+	err = db.One(q.GetContext(ctx, &name, `select effect->'sets'->>'vendor_contact' from case_entry
+		where case_id = $1 and number < $2 and effect->'sets' ? 'vendor_contact' order by number desc
+			limit 1`, caseID, entry))
+	if err == db.ErrNotFound {
+		err = nil
+	}
+	return name, err
+}
+
 // ReadUpTo notes that a person has read the record of a case up to an entry; what was read stays read.
 func ReadUpTo(ctx context.Context, q db.Querier, person, caseID int64, entry int, at time.Time) error {
 	_, err := q.ExecContext(ctx, `insert into case_reading (person_id, case_id, entry, read_at) values ($1, $2, $3, $4)

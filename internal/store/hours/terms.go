@@ -44,6 +44,13 @@ type DeskPolicy struct {
 	Quiet4     string `db:"quiet_4"`
 	// QuietCalm is how long wishes, requests for capacity and long work may be quiet; empty: as their severity says.
 	QuietCalm string `db:"quiet_calm"`
+	// React1 to React4 are how long nobody may react before the leads are told, by severity.
+	React1 string `db:"react_1"`
+	React2 string `db:"react_2"`
+	React3 string `db:"react_3"`
+	React4 string `db:"react_4"`
+	// EmailLink is the link by which our own people get email; empty: none do.
+	EmailLink string `db:"email_link"`
 }
 
 // CurrentTermsOf are the newest versions for some contracts.
@@ -106,7 +113,8 @@ func AddTerms(ctx context.Context, q db.Querier, t *Terms, rows []Term) error {
 // AddPolicy writes the desk's part of its terms.
 func AddPolicy(ctx context.Context, q db.Querier, p DeskPolicy) error {
 	_, err := q.ExecContext(ctx, `insert into desk_policy (terms_id, desk_name, calendar_id, quiet_1, quiet_2,
-		quiet_3, quiet_4, quiet_calm) values ($1, $2, $3, $4, $5, $6, $7, $8)`, p.TermsID, p.DeskName, p.CalendarID, p.Quiet1,
-		p.Quiet2, p.Quiet3, p.Quiet4, p.QuietCalm)
+			quiet_3, quiet_4, quiet_calm, react_1, react_2, react_3, react_4, email_link)
+		values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13)`, p.TermsID, p.DeskName, p.CalendarID, p.Quiet1,
+		p.Quiet2, p.Quiet3, p.Quiet4, p.QuietCalm, p.React1, p.React2, p.React3, p.React4, p.EmailLink)
 	return err
 }

@@ -63,6 +63,13 @@ func NextLook(ctx context.Context, q db.Querier, id int64, after time.Duration) 
 	return err
 }
 
+// Failing says since when a link to a mail server fails, and why; an empty problem: it works.
+func Failing(ctx context.Context, q db.Querier, id int64, problem string, at time.Time) error {
+	_, err := q.ExecContext(ctx, `update link set problem = $2, failing_since = case when $2 <> '' then
+		coalesce(failing_since, $3) end where id = $1 and problem <> $2`, id, problem, at)
+	return err
+}
+
 // VendorLink is a link as one of the vendors has it that it serves.
 type VendorLink struct {
 	VendorID int64 `db:"vendor_id"`
@@ -121,6 +128,11 @@ func AddLink(ctx context.Context, q db.Querier, l *Link) error {
 	return q.GetContext(ctx, &l.ID,
 		"insert into link (name, kind, address, description) values ($1, $2, $3, cast($4 as jsonb)) returning id",
 		l.Name, l.Kind, l.Address, l.Description)
+}
+
+// ByName is db.ErrNotFound where there is none.
+func ByName(ctx context.Context, q db.Querier, name string) (l Link, err error) {
+	return l, db.One(q.GetContext(ctx, &l, "select * from link where name = $1", name))
 }
 
 // All are all links by name.

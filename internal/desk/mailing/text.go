@@ -1,0 +1,186 @@
+package mailing
+
+import (
+	"fmt"
+	"slices"
+	"strings"
+	"time"
+
+	"roundhouse.example/internal/core/attention"
+	"roundhouse.example/internal/core/casework"
+	"roundhouse.example/internal/core/deadline"
+	"roundhouse.example/internal/core/notify"
+	"roundhouse.example/internal/core/words"
+	"roundhouse.example/internal/desk"
+	"roundhouse.example/internal/desk/digest"
+	desknotify "roundhouse.example/internal/desk/notify"
+	"roundhouse.example/internal/desk/today"
+	notifydb "roundhouse.example/internal/store/notify"
+)
+
+func settings(s notifydb.Settings, zone string) notify.Settings {
+	return notify.Settings{Digest: s.DigestAt, Zone: zone}
+}
+
+// told is the email of what somebody is told: one line names it, many are by case, those with the most severe first.
+func (d *Mailing) told(rows []notifydb.Row, zone *time.Location) (subject, body string) {
+	first := rows[0]
+	subject = words.Notifications.Of(string(first.Kind)) + ": " + about(first) + " · " +
+		casework.Name(first.Number) + " " + first.Title
+	if len(rows) > 1 {
+		subject = fmt.Sprintf("%d notifications: %s", len(rows), counts(rows))
+	}
+	var b strings.Builder
+	if len(rows) > 1 {
+		fmt.Fprintf(&b, "%s, times in %s.\n\n", desk.Count(len(rows), "notification", "notifications"), zone)
+	}
+	byCase := slices.Clone(rows)
+	slices.SortStableFunc(byCase, func(a, b notifydb.Row) int {
+		if s := rank(a.Severity) - rank(b.Severity); s != 0 {
+			return s
+		}
+		return int(a.Number - b.Number)
+	})
+	last := int64(0)
+	for _, r := range byCase {
+		if r.Number != last {
+			if last != 0 {
+				b.WriteString("\n")
+			}
+			last = r.Number
+			fmt.Fprintf(&b, "%s %s\n", casework.Name(r.Number), r.Title)
+			fmt.Fprintf(&b, "%s%s\n", r.Vendor, severity(r.Severity))
+			if page := d.page("/cases/" + casework.Name(r.Number)); page != "" {
+				b.WriteString(page + "\n")
+			}
+		}
+		fmt.Fprintf(&b, "- %s: %s, %s%s (%s)\n", words.Notifications.Of(string(r.Kind)), about(r), at(r.HappenedAt, zone),
+			late(r), words.Inline(words.Reasons.Of(string(r.Because))))
+	}
+	b.WriteString("\nYou choose what you are told, and how: ")
+	if page := d.page("/notifications"); page != "" {
+		b.WriteString(page + "\n")
+	} else {
+		b.WriteString("roundhouse notifications settings\n")
+	}
+	return subject, b.String()
+}
+
+func rank(severity int) int {
+	if severity == 0 {
+		return 9
+	}
+	return severity
+}
+
+func severity(s int) string {
+	if s == 0 {
+		return ""
+	}
+	return fmt.Sprintf(", severity %d %s", s, words.Severities.Of(fmt.Sprint(s)))
+}
+
+// about is what a notification is about, in one line. A note stays inside: of a mention only the case is told.
+func about(r notifydb.Row) string {
+	what := strings.Join(strings.Fields(r.What), " ")
+	switch {
+	case r.Kind == notify.Mention:
+		return "a colleague names you"
+	case r.Kind == notify.Message || r.Kind == notify.Unread:
+		if what == "" {
+			return r.Vendor + " wrote"
+		}
+		return r.Vendor + " wrote: " + what
+	case r.Owed == deadline.Theirs:
+		return what + " from " + r.Vendor
+	}
+	return what
+}
+
+func late(r notifydb.Row) string {
+	if by := desknotify.ToldLate(r.Event); by > 0 {
+		return ", told " + attention.Span(int64(by.Seconds())) + " later"
+	}
+	return ""
+}
+
+// many is a number of one kind in words.
+func many(n int, k notify.Kind) string {
+	switch k {
+	case notify.Message:
+		return desk.Count(n, "message", "messages")
+	case notify.Hands:
+		return desk.Count(n, "change of hands", "changes of hands")
+	case notify.Mention:
+		return desk.Count(n, "mention", "mentions")
+	}
+	return fmt.Sprintf("%d %s", n, words.Inline(words.Notifications.Of(string(k))))
+}
+
+// counts says how many there are of each kind, in the order of the kinds.
+func counts(rows []notifydb.Row) string {
+	var parts []string
+	for _, k := range notify.Kinds {
+		n := 0
+		for _, r := range rows {
+			if r.Kind == k {
+				n++
+			}
+		}
+		if n > 0 {
+			parts = append(parts, many(n, k))
+		}
+	}
+	return strings.Join(parts, ", ")
+}
+
+// digestText is a digest as an email.
+func (d *Mailing) digestText(g digest.Digest, zone *time.Location) (subject, body string) {
+	subject = fmt.Sprintf("Digest: %d late, %d due until %s", len(g.Late), len(g.Due),
+		g.Until.In(zone).Format("Mon 15:04"))
+	var b strings.Builder
+	fmt.Fprintf(&b, "Since %s. Times in %s.\n", at(g.Since, zone), zone)
+	section := func(title, none string, n int) {
+		fmt.Fprintf(&b, "\n%s\n", strings.ToUpper(title))
+		if n == 0 {
+			b.WriteString(none + "\n")
+		}
+	}
+	due := func(list []today.Coming) {
+		for _, m := range list {
+			fmt.Fprintf(&b, "- %s: %s %s: %s (%s, %s)\n", at(m.At, zone), casework.Name(m.Case), m.Title, m.What, m.Vendor,
+				owed(m.Owed))
+		}
+	}
+	section("Late", "Nothing is late.", len(g.Late))
+	due(g.Late)
+	section("Due until "+at(g.Until, zone), "Nothing.", len(g.Due))
+	due(g.Due)
+	section("What happened", "Nothing.", len(g.Happened))
+	for _, x := range g.Happened {
+		fmt.Fprintf(&b, "- %s %s (%s): %s\n", casework.Name(x.Number), x.Title, x.Vendor, strings.Join(digest.News(x), ", "))
+	}
+	if g.MoreHappened {
+		b.WriteString("- and more: roundhouse digest shows it\n")
+	}
+	section("Who has what", "There are no live cases.", len(g.Held))
+	for _, h := range g.Held {
+		name := h.Name
+		if name == "" {
+			name = "Nobody"
+		}
+		fmt.Fprintf(&b, "- %s: %d live, %d waiting on us, %d of severity 1 or 2, %d late\n", name, h.Live, h.OnUs, h.Severe,
+			h.Late)
+	}
+	if page := d.page("/handover"); page != "" {
+		b.WriteString("\n" + page + "\n")
+	}
+	return subject, b.String()
+}
+
+func owed(side deadline.Side) string {
+	if side == deadline.Theirs {
+		return "vendor"
+	}
+	return "us"
+}
