@@ -63,8 +63,8 @@ func run(ready, dir string) error {
 	defer os.RemoveAll(filepath.Dir(table))
 	pages := []page{
 		{"today.png", "light", "/", 1280, 800, []dp.Action[dp.Void]{see("today-line")}},
-		{"today-dark.png", "dark", "/", 1280, 800, []dp.Action[dp.Void]{see("today-line")}},
 		{"today-narrow.png", "light", "/", 390, 800, []dp.Action[dp.Void]{see("today-line")}},
+		{"notifications.png", "light", "/notifications", 1280, 800, []dp.Action[dp.Void]{see("notification")}},
 		{"cases.png", "light", "/cases?state=all", 1280, 800, []dp.Action[dp.Void]{see("case-row")}},
 		{"case.png", "light", "/", 1280, 1000,
 			[]dp.Action[dp.Void]{see("today-line"), link("Controller B"), see("entry-1"),

@@ -33,6 +33,6 @@ type rebuildWorker struct {
 
 // Work recalculates until no case is marked. Where it is killed, the sweep goes on within seconds.
 func (w *rebuildWorker) Work(ctx context.Context, _ *river.Job[rebuildArgs]) error {
-	_, err := w.d.Cases.WakeDue(ctx)
+	_, err := w.d.Waking.Due(ctx)
 	return err
 }

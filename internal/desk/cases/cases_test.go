@@ -124,7 +124,7 @@ func TestParking(t *testing.T) {
 		t.Errorf("parked by agreement, the vendor's clock is %s", got)
 	}
 	d.Clock.Move(72 * time.Hour)
-	if n, err := d.Cases.WakeDue(t.Context()); err != nil || n != 2 {
+	if n, err := d.Waking.Due(t.Context()); err != nil || n != 2 {
 		t.Fatalf("%d woken, %v", n, err)
 	}
 	for _, id := range []int64{alone, agreed} {
@@ -132,7 +132,7 @@ func TestParking(t *testing.T) {
 			t.Errorf("%s is still parked", casework.Name(c.Number))
 		}
 	}
-	if n, err := d.Cases.WakeDue(t.Context()); err != nil || n != 0 {
+	if n, err := d.Waking.Due(t.Context()); err != nil || n != 0 {
 		t.Errorf("woken again: %d, %v", n, err)
 	}
 	d.Agrees()

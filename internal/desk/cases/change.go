@@ -110,7 +110,7 @@ func (w *Work) save(ctx context.Context) error {
 			return err
 		}
 	}
-	return w.Tx.Tell(ctx, desk.Told, told(w.Case))
+	return w.Tx.Tell(ctx, desk.Told, Told(w.Case))
 }
 
 // Tell lets open pages look at a case again, where something beside its record has changed.
@@ -119,11 +119,11 @@ func (d *Cases) Tell(ctx context.Context, tx *db.Tx, id int64) error {
 	if err != nil {
 		return err
 	}
-	return tx.Tell(ctx, desk.Told, told(&c))
+	return tx.Tell(ctx, desk.Told, Told(&c))
 }
 
-// told is the notification that a case has changed.
-func told(c *casesdb.Case) string { return fmt.Sprintf("%s %d", casework.Name(c.Number), c.LastEntry) }
+// Told is the notification that a case has changed.
+func Told(c *casesdb.Case) string { return fmt.Sprintf("%s %d", casework.Name(c.Number), c.LastEntry) }
 
 // Add writes an entry: the one place where words enter the record. A secret of the
 // vendor's that somebody wrote out stands there by its placeholder. Instants enter as

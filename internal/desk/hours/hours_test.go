@@ -63,7 +63,7 @@ func TestNewHours(t *testing.T) {
 	if err != nil || len(c.Versions) != 2 {
 		t.Errorf("%+v %v", c, err)
 	}
-	if _, err := d.Cases.WakeDue(t.Context()); err != nil {
+	if _, err := d.Waking.Due(t.Context()); err != nil {
 		t.Fatal(err)
 	}
 	if after := running(); after.Due <= before.Due {

@@ -54,11 +54,11 @@ const (
 // Run sends what is due, as far as the mail server takes it. Several services may do it at once: each email is taken by
 // one.
 func (d *Mailing) Run(ctx context.Context) error {
-	link, address, err := d.link(ctx)
+	link, zone, err := d.link(ctx)
 	if err != nil || link == nil {
 		return err
 	}
-	if err := errors.Join(d.gather(ctx, address.zone), d.digest(ctx, address.zone)); err != nil {
+	if err := errors.Join(d.gather(ctx, zone), d.digest(ctx, zone)); err != nil {
 		return err
 	}
 	now := d.Now()
@@ -77,32 +77,27 @@ func (d *Mailing) Run(ctx context.Context) error {
 	var all errgroup.Group
 	all.SetLimit(mostAtOnce)
 	for _, m := range emails {
-		all.Go(func() error { return d.send(ctx, *link, address.desk, m) })
+		all.Go(func() error { return d.send(ctx, *link, m) })
 	}
 	return all.Wait()
 }
 
-// writer is who writes, and the zone of those who have none of their own.
-type writer struct {
-	desk string
-	zone *time.Location
-}
-
-// link is the mail server by which our people are told; nil where the policy names none.
-func (d *Mailing) link(ctx context.Context) (*inboxdb.Link, writer, error) {
+// link is the mail server by which our people are told, nil where the policy names none, and the zone of those who have
+// none of their own.
+func (d *Mailing) link(ctx context.Context) (*inboxdb.Link, *time.Location, error) {
 	g, err := d.hours.Compiled(ctx, d.db.DB)
 	if err != nil {
-		return nil, writer{}, err
+		return nil, nil, err
 	}
 	p, err := g.Policy(ctx, d.db.DB, 0)
 	if err != nil || p.EmailLink == "" {
-		return nil, writer{}, err
+		return nil, nil, err
 	}
 	l, err := inboxdb.ByName(ctx, d.db.DB, p.EmailLink)
 	if errors.Is(err, db.ErrNotFound) {
-		return nil, writer{}, fmt.Errorf("our policy names the email link %q, which is not there", p.EmailLink)
+		return nil, nil, fmt.Errorf("our policy names the email link %q, which is not there", p.EmailLink)
 	}
-	return &l, writer{p.DeskName, p.Hours.Latest().Location()}, err
+	return &l, p.Hours.Latest().Location(), err
 }
 
 // gather puts what each person is to be told now into an email.
@@ -177,13 +172,13 @@ func (d *Mailing) digestFor(ctx context.Context, s notifydb.Settings, zone *time
 }
 
 // send makes one attempt, and writes down what became of it.
-func (d *Mailing) send(ctx context.Context, link inboxdb.Link, name string, m notifydb.Email) error {
+func (d *Mailing) send(ctx context.Context, link inboxdb.Link, m notifydb.Email) error {
 	p, err := peopledb.ByID(ctx, d.db.DB, m.PersonID)
 	if err != nil {
 		return err
 	}
 	failed := d.hand(ctx, link, channel.Letter{To: []string{p.Email}, Subject: m.Subject, Text: m.Body, Marker: m.Marker,
-		Caller: name})
+		Caller: "Roundhouse"})
 	failpoint.Hit("mailing.sent")
 	after, cancel := context.WithTimeout(context.WithoutCancel(ctx), 10*time.Second)
 	defer cancel()

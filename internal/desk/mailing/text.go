@@ -148,8 +148,7 @@ func (d *Mailing) digestText(g digest.Digest, zone *time.Location) (subject, bod
 	}
 	due := func(list []today.Coming) {
 		for _, m := range list {
-			fmt.Fprintf(&b, "- %s: %s %s: %s (%s, %s)\n", at(m.At, zone), casework.Name(m.Case), m.Title, m.What, m.Vendor,
-				owed(m.Owed))
+			fmt.Fprintf(&b, "- %s: %s %s: %s (%s)\n", at(m.At, zone), casework.Name(m.Case), m.Title, m.What, owed(m))
 		}
 	}
 	section("Late", "Nothing is late.", len(g.Late))
@@ -178,9 +177,10 @@ func (d *Mailing) digestText(g digest.Digest, zone *time.Location) (subject, bod
 	return subject, b.String()
 }
 
-func owed(side deadline.Side) string {
-	if side == deadline.Theirs {
-		return "vendor"
+// owed says from whom a thing is due.
+func owed(m today.Coming) string {
+	if m.Owed == deadline.Theirs {
+		return "from " + m.Vendor
 	}
-	return "us"
+	return "from us, with " + m.Vendor
 }

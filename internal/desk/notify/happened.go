@@ -29,7 +29,7 @@ func (d *Notify) Happened(ctx context.Context, tx *db.Tx, c *casesdb.Case, actor
 		list = append(list, more...)
 	}
 	if fallen {
-		rows, err := notifydb.FallenOf(ctx, tx, c.ID, d.Now())
+		rows, err := notifydb.FallenOf(ctx, tx, []int64{c.ID}, d.Now())
 		if err != nil {
 			return err
 		}
@@ -43,6 +43,23 @@ func (d *Notify) Happened(ctx context.Context, tx *db.Tx, c *casesdb.Case, actor
 		}
 	}
 	_, err := d.tell(ctx, tx, list)
+	return err
+}
+
+// Fell tells of clocks and dates of some cases that came due before they were written down.
+func (d *Notify) Fell(ctx context.Context, tx *db.Tx, cases []int64) error {
+	if len(cases) == 0 {
+		return nil
+	}
+	rows, err := notifydb.FallenOf(ctx, tx, cases, d.Now())
+	if err != nil {
+		return err
+	}
+	list := make([]about, len(rows))
+	for i, f := range rows {
+		list[i] = aboutFallen(f)
+	}
+	_, err = d.tell(ctx, tx, list)
 	return err
 }
 

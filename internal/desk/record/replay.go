@@ -89,6 +89,18 @@ func (d *Record) Derive(ctx context.Context, q db.Querier, c *casesdb.Case, now 
 	if err != nil {
 		return out, err
 	}
+	if c.LastEntry, err = casesdb.CountEntries(ctx, q, c.ID); err != nil {
+		return out, err
+	}
+	if c.Unread, c.UnreadSince, err = casesdb.UnreadBeyond(ctx, q, c.ID, c.ReadEntry); err != nil {
+		return out, err
+	}
+	return d.derive(ctx, q, c, rows, now)
+}
+
+// derive is Derive but for what is counted: of a case whose history is known.
+func (d *Record) derive(ctx context.Context, q db.Querier, c *casesdb.Case, rows []casesdb.EffectRow,
+	now time.Time) (out Derived, err error) {
 	history, err := d.events(ctx, q, rows)
 	if err != nil {
 		return out, err
@@ -135,12 +147,6 @@ func (d *Record) Derive(ctx context.Context, q db.Querier, c *casesdb.Case, now 
 	}
 	if t := m.LastWord(); t != 0 {
 		c.LastWordAt = new(db.Instant(t))
-	}
-	if c.LastEntry, err = casesdb.CountEntries(ctx, q, c.ID); err != nil {
-		return out, err
-	}
-	if c.Unread, c.UnreadSince, err = casesdb.UnreadBeyond(ctx, q, c.ID, c.ReadEntry); err != nil {
-		return out, err
 	}
 	out.Deadlines = deadlineRows(c.ID, m, now.Unix())
 	out.Dated = itemRows(c.ID, items, rows)

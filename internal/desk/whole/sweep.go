@@ -13,7 +13,7 @@ func (d *Desk) Sweep(ctx context.Context) (int, error) {
 	if err != nil {
 		return 0, err
 	}
-	woken, err := d.Cases.WakeDue(ctx)
+	woken, err := d.Waking.Due(ctx)
 	told, failed := d.Notify.Sweep(ctx)
 	return due + woken + told, errors.Join(err, failed, d.People.Forget(ctx), d.Inbox.Forget(ctx), d.Files.Sweep(ctx))
 }

@@ -29,6 +29,7 @@ import (
 	"roundhouse.example/internal/desk/seen"
 	"roundhouse.example/internal/desk/today"
 	"roundhouse.example/internal/desk/views"
+	"roundhouse.example/internal/desk/waking"
 	"roundhouse.example/internal/desk/watch"
 	"roundhouse.example/internal/desk/webhooks"
 	"roundhouse.example/internal/store/db"
@@ -54,6 +55,7 @@ type Desk struct {
 	Notify   *notify.Notify
 	Mailing  *mailing.Mailing
 	Webhooks *webhooks.Webhooks
+	Waking   *waking.Waking
 	Filing   *filing.Filing
 	Today    *today.Today
 	Record   *record.Record
@@ -82,6 +84,7 @@ func New(s *db.Store, c desk.Clock, q desk.Queue, ch desk.Channels) *Desk {
 	d.Record = record.New(d.Desk, s, d.Hours)
 	d.Notify = notify.New(d.Desk, s, d.Hours)
 	d.Cases = cases.New(d.Desk, s, d.Hours, d.Secrets, d.Leaving, d.Filing, d.Today, d.Record, d.Notify)
+	d.Waking = waking.New(d.Desk, s, d.Cases, d.Record, d.Notify)
 	d.Drafts = drafts.New(d.Desk, d.Cases, d.Filing)
 	d.Outages = outages.New(d.Desk, s, d.Cases)
 	d.Consents = consents.New(d.Desk, s, d.Cases)

@@ -18,7 +18,8 @@ import (
 var ungranted = map[string][]string{
 	"Outbox":   {"Deliver", "WakeDue", "LinkOfDelivery"},
 	"Inbox":    {"Collect", "Due", "Forget"},
-	"Cases":    {"WakeDue", "Rebuild"},
+	"Cases":    {"Rebuild"},
+	"Waking":   {"Due"},
 	"Files":    {"Examine", "ExamineDue", "Sweep"},
 	"Today":    {"Warm"},
 	"Notify":   {"Sweep"},

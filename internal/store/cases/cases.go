@@ -140,6 +140,24 @@ func Lock(ctx context.Context, t *db.Tx, id int64) (c Case, err error) {
 	return c, db.One(t.GetContext(ctx, &c, "select * from support_case where id = $1 for update", id))
 }
 
+// LockFree locks several cases but for those that somebody is changing.
+func LockFree(ctx context.Context, t *db.Tx, ids []int64) (out []Case, err error) {
+	return out, t.SelectContext(ctx, &out,
+		"select * from support_case where id = any($1) order by id for update skip locked", ids)
+}
+
+// SaveDates writes of several cases what time alone changes, as of an instant.
+func SaveDates(ctx context.Context, t *db.Tx, list []Case, at time.Time) error {
+	ids, next, wake := make([]int64, len(list)), make([]*time.Time, len(list)), make([]*time.Time, len(list))
+	for i := range list {
+		ids[i], next[i], wake[i] = list[i].ID, list[i].NextAt, list[i].WakeAt
+	}
+	_, err := t.ExecContext(ctx, `update support_case c set next_at = x.next, wake_at = x.wake, changed_at = $4
+		from unnest($1::bigint[], $2::timestamptz[], $3::timestamptz[]) as x(id, next, wake) where c.id = x.id`, ids, next,
+		wake, at)
+	return err
+}
+
 // Save writes everything of the row that can change.
 func Save(ctx context.Context, t *db.Tx, c *Case) error {
 	_, err := t.NamedExecContext(ctx, `update support_case set

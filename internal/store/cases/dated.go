@@ -2,6 +2,7 @@ package cases
 
 import (
 	"context"
+	"slices"
 	"time"
 
 	"roundhouse.example/internal/core/deadline"
@@ -72,9 +73,23 @@ type DatedItem struct {
 
 // ReplaceDated rewrites the dated items of a case.
 func ReplaceDated(ctx context.Context, t *db.Tx, caseID int64, rows []DatedItem) error {
-	if _, err := t.ExecContext(ctx, "delete from dated_item where case_id = $1", caseID); err != nil || len(rows) == 0 {
+	return ReplaceDatedOf(ctx, t, []int64{caseID}, rows)
+}
+
+// ReplaceDatedOf rewrites the dated items of several cases.
+func ReplaceDatedOf(ctx context.Context, t *db.Tx, cases []int64, rows []DatedItem) error {
+	if _, err := t.ExecContext(ctx, "delete from dated_item where case_id = any($1)", cases); err != nil {
 		return err
 	}
+	for part := range slices.Chunk(rows, most) {
+		if err := insertDated(ctx, t, part); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+func insertDated(ctx context.Context, t *db.Tx, rows []DatedItem) error {
 	_, err := t.NamedExecContext(ctx, `insert into dated_item (case_id, opened, name, kind, owed, words, person_id,
 		set_at, due_at, soon_at, ended_at, outcome, follows, start_entry, end_entry, details)
 		values (:case_id, :opened, :name, :kind, :owed, :words, :person_id,

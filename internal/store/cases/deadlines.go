@@ -2,6 +2,7 @@ package cases
 
 import (
 	"context"
+	"slices"
 	"time"
 
 	"roundhouse.example/internal/store/db"
@@ -31,9 +32,26 @@ type Deadline struct {
 
 // ReplaceDeadlines rewrites a case's cache.
 func ReplaceDeadlines(ctx context.Context, t *db.Tx, caseID int64, rows []Deadline) error {
-	if _, err := t.ExecContext(ctx, "delete from deadline where case_id = $1", caseID); err != nil || len(rows) == 0 {
+	return ReplaceDeadlinesOf(ctx, t, []int64{caseID}, rows)
+}
+
+// most is how many rows a statement takes: its parameters are counted in 16 bits.
+const most = 2000
+
+// ReplaceDeadlinesOf rewrites the caches of several cases.
+func ReplaceDeadlinesOf(ctx context.Context, t *db.Tx, cases []int64, rows []Deadline) error {
+	if _, err := t.ExecContext(ctx, "delete from deadline where case_id = any($1)", cases); err != nil {
 		return err
 	}
+	for part := range slices.Chunk(rows, most) {
+		if err := insertDeadlines(ctx, t, part); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+func insertDeadlines(ctx context.Context, t *db.Tx, rows []Deadline) error {
 	_, err := t.NamedExecContext(ctx, `insert into deadline (case_id, opened, kind, rank, target, target_seconds,
 		calendar_id, started_at, due_at,
 		soon_at, ended_at, outcome, counting, counted_seconds, counted_at, start_entry, end_entry, rules)

@@ -212,6 +212,23 @@ func History(ctx context.Context, q db.Querier, caseID int64) (out []EffectRow, 
 		order by happened_at, number`, caseID)
 }
 
+// Histories are those of several cases, by case.
+func Histories(ctx context.Context, q db.Querier, cases []int64) (map[int64][]EffectRow, error) {
+	var rows []struct {
+		CaseID int64 `db:"case_id"`
+		EffectRow
+	}
+	err := q.SelectContext(ctx, &rows, `select case_id, number, happened_at, effect from case_entry e
+		where case_id = any($1) and effect is not null and not exists
+		(select 1 from case_entry s where s.case_id = e.case_id and s.supersedes = e.number)
+		order by case_id, happened_at, number`, cases)
+	out := make(map[int64][]EffectRow, len(cases))
+	for _, r := range rows {
+		out[r.CaseID] = append(out[r.CaseID], r.EffectRow)
+	}
+	return out, err
+}
+
 // UnreadBeyond counts the vendor's messages after an entry, and when the first came.
 func UnreadBeyond(ctx context.Context, q db.Querier, caseID int64, entry int) (n int, since *time.Time, err error) {
 	var row struct {

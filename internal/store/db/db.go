@@ -251,6 +251,12 @@ func (t *Tx) Tell(ctx context.Context, channel, payload string) error {
 	return err
 }
 
+// TellAll is Tell of several payloads.
+func (t *Tx) TellAll(ctx context.Context, channel string, payloads []string) error {
+	_, err := t.ExecContext(ctx, "select pg_notify($1, x) from unnest($2::text[]) x", channel, payloads)
+	return err
+}
+
 // Alone runs fn unless somebody else, in this service or another, is at the same
 // thing; then it does nothing. The lock ends with its connection at the latest.
 func (s *Store) Alone(ctx context.Context, thing int64, fn func() error) error {

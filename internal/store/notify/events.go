@@ -91,10 +91,11 @@ func FallenSince(ctx context.Context, q db.Querier, from, until time.Time, limit
 		order by x.at, x.case_id, x.key limit $3`, from, until, limit)
 }
 
-// FallenOf are those of one case up to an instant that nobody was told of.
-func FallenOf(ctx context.Context, q db.Querier, caseID int64, until time.Time) (out []Fallen, err error) {
-	return out, q.SelectContext(ctx, &out, fallen+`where x.case_id = $3 and not exists (select from notification_event e
-			where e.case_id = x.case_id and e.key = x.key)`, time.Unix(0, 0), until, caseID)
+// FallenOf are those of some cases up to an instant that nobody was told of.
+func FallenOf(ctx context.Context, q db.Querier, cases []int64, until time.Time) (out []Fallen, err error) {
+	return out, q.SelectContext(ctx, &out, fallen+`where x.case_id = any($3)
+		and not exists (select from notification_event e where e.case_id = x.case_id and e.key = x.key)`,
+		time.Unix(0, 0), until, cases)
 }
 
 // Unlocked are those of some cases that nobody is changing; they stay as they are until the transaction ends.
