@@ -29,7 +29,7 @@ func TestCheckFindsAndRebuilds(t *testing.T) {
 		return n == 0
 	})
 	sh := &shell{t: t, home: t.TempDir()}
-	sh.ok([]string{"check", "--database", w.db}, "1 cases checked, 1 of them live, 2 deadlines", "everything matches")
+	sh.ok([]string{"check", "--database", w.db}, "1 case checked, 1 of them live, 2 deadlines", "everything matches")
 	for _, sql := range []string{"update deadline set due_at = due_at + interval '1 hour' where kind = 'resolution'",
 		"delete from deadline where kind = 'first-response'",
 		"update support_case set move = 'ours', next_at = next_at + interval '1 day'"} {

@@ -150,7 +150,8 @@ async function send() {
   </div>
   <form v-else class="sheet" :class="door" @submit.prevent="send">
     <p v-if="door === 'note'" class="sub">
-      A note is <b>internal and never sent</b>: no vendor, requester or partner sees it.
+      A note is <b>internal and never sent</b>: no vendor, requester or partner sees it. Write @ and a colleague's name
+      to tell them.
     </p>
     <template v-else-if="door === 'message'">
       <p>

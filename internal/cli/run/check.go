@@ -91,8 +91,8 @@ func (a *Commands) runCheck(ctx context.Context, url string, rebuild bool) error
 		for _, f := range sum.Findings {
 			p.Line("%s  %s: stored %s, recalculated %s", f.Case, f.What, f.Stored, f.Replayed)
 		}
-		p.Line("%d cases checked, %d of them live, %d deadlines, %d dated items: %s", sum.Cases, sum.Live, sum.Deadlines,
-			sum.Dated, verdict(len(sum.Findings)))
+		p.Line("%s checked, %d of them live, %s, %s: %s", app.Number(sum.Cases, "case"), sum.Live,
+			app.Number(sum.Deadlines, "deadline"), app.Number(sum.Dated, "dated item"), verdict(len(sum.Findings)))
 		p.Line("Not checked, because the record does not hold it: %s.", strings.Join(sum.NotChecked, ", "))
 	}
 	if len(sum.Findings) == 0 {

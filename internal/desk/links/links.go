@@ -14,6 +14,7 @@ import (
 	"roundhouse.example/internal/desk"
 	"roundhouse.example/internal/desk/secrets"
 	"roundhouse.example/internal/store/db"
+	hoursdb "roundhouse.example/internal/store/hours"
 	inboxdb "roundhouse.example/internal/store/inbox"
 	registerdb "roundhouse.example/internal/store/register"
 )
@@ -153,6 +154,11 @@ func (d *Links) Change(ctx context.Context, a desk.Actor, id, match int64, ch Ed
 		if ch.Settings != nil {
 			f.Settings = ch.Settings
 		}
+		if f.Name != l.Name {
+			if err := toldBy(ctx, tx, l.Name); err != nil {
+				return v, err
+			}
+		}
 		if err := d.fill(ctx, tx, &l, f); err != nil {
 			return v, err
 		}
@@ -162,6 +168,20 @@ func (d *Links) Change(ctx context.Context, a desk.Actor, id, match int64, ch Ed
 		}
 		return View{l, f.Vendors}, d.serve(ctx, tx, id, f.Vendors)
 	})
+}
+
+// toldBy refuses to lose the link by which our own people are told.
+func toldBy(ctx context.Context, q db.Querier, name string) error {
+	t, err := hoursdb.CurrentTerms(ctx, q, nil)
+	if err != nil {
+		return err
+	}
+	p, err := hoursdb.Policy(ctx, q, t.ID)
+	if err == nil && p.EmailLink == name {
+		err = &desk.InUse{Why: "Our policy names it as the link by which our own people get email: name another one there " +
+			"first (roundhouse policy change --email-link NAME)."}
+	}
+	return err
 }
 
 // Remove removes a link that was never used; match is the version that was read.
@@ -184,6 +204,9 @@ func (d *Links) Remove(ctx context.Context, a desk.Actor, id, match int64) error
 		if used {
 			return &desk.InUse{Why: "Messages were sent by this link, and they stay on record. Remove its vendors instead: " +
 				"then nothing more is sent by it."}
+		}
+		if err := toldBy(ctx, tx, l.Name); err != nil {
+			return err
 		}
 		return inboxdb.RemoveLink(ctx, tx, id)
 	})

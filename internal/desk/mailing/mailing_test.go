@@ -179,6 +179,34 @@ func TestAnEmailNobodyKnowsOf(t *testing.T) {
 	}
 }
 
+// The link by which people are told is neither removed nor renamed while the policy names it.
+func TestTheLinkOfThePolicyStays(t *testing.T) {
+	t.Parallel()
+	m := begin(t)
+	tuva := m.As("Tuva")
+	l, err := inboxdb.ByName(t.Context(), m.Store.DB, "desk-email")
+	if err != nil {
+		t.Fatal(err)
+	}
+	var in *desk.InUse
+	if err := m.Links.Remove(t.Context(), tuva, l.ID, l.Version); !errors.As(err, &in) {
+		t.Errorf("it was removed: %v", err)
+	}
+	if _, err := m.Links.Change(t.Context(), tuva, l.ID, l.Version, links.Edit{Name: new("other")}); !errors.As(err, &in) {
+		t.Errorf("it was renamed: %v", err)
+	}
+	_, version, err := m.Hours.Policy(t.Context(), tuva)
+	if err == nil {
+		err = m.Hours.ChangePolicy(t.Context(), tuva, version, []byte(`{"email_link": ""}`))
+	}
+	if err == nil {
+		err = m.Links.Remove(t.Context(), tuva, l.ID, l.Version)
+	}
+	if err != nil {
+		t.Error(err)
+	}
+}
+
 // A claim whose service died is taken over by the next, with the same email.
 func TestAKilledServiceLosesNoEmail(t *testing.T) {
 	t.Parallel()
