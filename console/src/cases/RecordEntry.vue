@@ -80,7 +80,7 @@ const bits = computed(() => {
 <style scoped>
 .entry {
   display: grid;
-  grid-template-columns: 98px minmax(0, 1fr);
+  grid-template-columns: 112px minmax(0, 1fr);
   margin-bottom: 12px;
   align-items: start;
 }
