@@ -28,22 +28,15 @@ func (d *Notify) Happened(ctx context.Context, tx *db.Tx, c *casesdb.Case, actor
 		}
 		list = append(list, more...)
 	}
-	if fallen {
-		rows, err := notifydb.FallenOf(ctx, tx, []int64{c.ID}, d.Now())
-		if err != nil {
-			return err
-		}
-		for _, f := range rows {
-			list = append(list, aboutFallen(f))
-		}
-	}
 	if actor != nil {
 		for i := range list {
 			list[i].ActorID = &actor.ID
 		}
 	}
-	_, err := d.tell(ctx, tx, list)
-	return err
+	if _, err := d.tell(ctx, tx, list); err != nil || !fallen {
+		return err
+	}
+	return d.Fell(ctx, tx, []int64{c.ID}) // time did that, not who acts: they are told too
 }
 
 // Fell tells of clocks and dates of some cases that came due before they were written down.

@@ -139,6 +139,27 @@ func TestToldLateAfterAnOutage(t *testing.T) {
 	}
 }
 
+// What came due just when its owner does something else is told to the owner too, and once.
+func TestWhatComesDueWhileTheOwnerActs(t *testing.T) {
+	t.Parallel()
+	d := desk(t)
+	id := d.Filed("Gates say no")
+	d.goTo(d.first(id, "first-response").DueAt.Add(time.Second))
+	if _, err := d.Cases.AddNote(t.Context(), d.As("Ragna"), id, "I look."); err != nil {
+		t.Fatal(err)
+	}
+	d.sweep()
+	told := 0
+	for _, r := range d.list("Ragna") {
+		if r.Kind == notify.Due && r.What == "First response" {
+			told++
+		}
+	}
+	if told != 1 {
+		t.Errorf("the owner was told %d times that it is due", told)
+	}
+}
+
 // Whoever reacts in time keeps it from the lead.
 func TestAReactionIsEnough(t *testing.T) {
 	t.Parallel()
