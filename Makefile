@@ -4,7 +4,7 @@ SHELL := /bin/bash
 export GOFLAGS := -trimpath
 CONSOLE_SOURCES := $(shell find console/src console/index.html console/package.json console/vite.config.ts console/public -type f 2>/dev/null)
 
-.PHONY: demo test race build generate bench shots clean
+.PHONY: demo test race build generate bench bench-lists shots clean
 
 demo: setup build
 	@exec bin/roundhouse demo
@@ -52,6 +52,10 @@ generate: console/node_modules/.package-lock.json
 
 bench: build
 	@go run ./internal/testdb/cluster --durable go run ./bench
+
+# The lists and Today with a million cases, which takes some minutes more.
+bench-lists: build
+	@go run ./internal/testdb/cluster --durable go run ./bench lists
 
 # Pictures of the console and the terminal, from fresh demo data.
 shots: build

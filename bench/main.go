@@ -15,12 +15,13 @@ import (
 	"slices"
 	"time"
 
-	casesdb "roundhouse.example/internal/store/cases"
+	listsdb "roundhouse.example/internal/store/lists"
 
 	dp "github.com/chromedp/chromedp"
 
 	"roundhouse.example/bench/apart"
 	"roundhouse.example/bench/due"
+	"roundhouse.example/bench/lists"
 	"roundhouse.example/internal/browser"
 	"roundhouse.example/internal/demo/firm"
 	"roundhouse.example/internal/service"
@@ -47,8 +48,8 @@ func run(ctx context.Context) error {
 	if url == "" {
 		return fmt.Errorf("run it by make bench")
 	}
-	// A part alone, by name: rules, scan, uploads, tables, due, drafts, desk, register or sizes; or kills; or watch, for
-	// ten minutes.
+	// A part alone, by name: rules, scan, uploads, tables, due, drafts, desk, register or sizes; or kills; or lists; or
+	// watch, for ten minutes.
 	part := ""
 	if len(os.Args) > 1 {
 		part = os.Args[1]
@@ -78,8 +79,11 @@ func run(ctx context.Context) error {
 			return err
 		}
 	}
-	if part == "kills" {
+	switch part {
+	case "kills":
 		return kills(ctx, url)
+	case "lists":
+		return lists.Run(ctx, url)
 	}
 	d, err := service.Open(ctx, url, nil)
 	if err != nil {
@@ -155,13 +159,13 @@ func run(ctx context.Context) error {
 // deskBench measures lists and pages, at ten thousand cases and at ten times as many, and
 // Today with all the live ones.
 func deskBench(ctx context.Context, d *service.Desk, get func(string) error, pick func(int) string) error {
-	if err := lists(ctx, d, get, pick); err != nil {
+	if err := pages(ctx, d, get, pick); err != nil {
 		return err
 	}
 	if err := grown(ctx, d); err != nil {
 		return err
 	}
-	if err := lists(ctx, d, get, pick); err != nil {
+	if err := pages(ctx, d, get, pick); err != nil {
 		return err
 	}
 	if err := get("/today"); err != nil { // reads what came into the tables behind the service's back
@@ -181,7 +185,7 @@ func deskBench(ctx context.Context, d *service.Desk, get func(string) error, pic
 	}, 60)
 }
 
-func lists(ctx context.Context, d *service.Desk, get func(string) error, pick func(int) string) error {
+func pages(ctx context.Context, d *service.Desk, get func(string) error, pick func(int) string) error {
 	if err := compare("list of cases", func(i int) error {
 		return get("/cases?state=live&sort=newest&limit=50")
 	}, func(i int) error { return listStatements(ctx, d) }); err != nil {
@@ -190,7 +194,7 @@ func lists(ctx context.Context, d *service.Desk, get func(string) error, pick fu
 	if err := compare("list, most severe first", func(i int) error {
 		return get("/cases?sort=severity&limit=50")
 	}, func(i int) error {
-		return statements(ctx, d, casesdb.Filter{Sort: "severity", Limit: 51})
+		return statements(ctx, d, listsdb.Filter{Sort: "severity", Limit: 51})
 	}); err != nil {
 		return err
 	}

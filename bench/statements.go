@@ -8,6 +8,7 @@ import (
 	"roundhouse.example/internal/store/db"
 	hoursdb "roundhouse.example/internal/store/hours"
 	inboxdb "roundhouse.example/internal/store/inbox"
+	listsdb "roundhouse.example/internal/store/lists"
 	outboxdb "roundhouse.example/internal/store/outbox"
 	peopledb "roundhouse.example/internal/store/people"
 	registerdb "roundhouse.example/internal/store/register"
@@ -17,16 +18,16 @@ import (
 
 func listStatements(ctx context.Context, d *service.Desk) error {
 	return statements(ctx, d,
-		casesdb.Filter{States: []casework.State{casework.Filed, casework.Open, casework.FixOffered}, Sort: "newest",
+		listsdb.Filter{States: []casework.State{casework.Filed, casework.Open, casework.FixOffered}, Sort: "newest",
 			Limit: 51})
 }
 
-func statements(ctx context.Context, d *service.Desk, f casesdb.Filter) error {
+func statements(ctx context.Context, d *service.Desk, f listsdb.Filter) error {
 	q := d.Store.DB
 	if _, err := peopledb.ByID(ctx, q, 1); err != nil {
 		return err
 	}
-	rows, err := casesdb.List(ctx, q, f)
+	rows, err := listsdb.List(ctx, q, f)
 	if err != nil {
 		return err
 	}

@@ -32,6 +32,7 @@ type served struct {
 	listen string
 	token  string
 	files  string // the folder for them
+	keys   string // the vault's key file, if it has one
 	cmd    *exec.Cmd
 	ended  <-chan struct{}
 }
@@ -51,6 +52,9 @@ func (s *served) start(failpoint string) {
 	s.t.Helper()
 	s.cmd = exec.Command(binary, "serve", "--database", s.db, "--listen", s.listen, "--poll", "300ms",
 		"--files", s.files)
+	if s.keys != "" {
+		s.cmd.Args = append(s.cmd.Args, "--key-file", s.keys)
+	}
 	s.cmd.Env = append(os.Environ(), "ROUNDHOUSE_FAILPOINT="+failpoint)
 	var err error
 	if s.ended, err = child.Start(s.cmd, syscall.SIGKILL); err != nil {

@@ -137,11 +137,18 @@ var settled struct {
 // newWorld is a desk as it is on its first day; what is the same on each of them is written once a run.
 func newWorld(t *testing.T, clock *desktest.Clock, haste float64) *world {
 	t.Helper()
+	url, people := newDesk(t, clock)
+	return newWorldOn(t, url, people, clock, haste)
+}
+
+// newDesk is the database of one, and its people.
+func newDesk(t *testing.T, clock *desktest.Clock) (url string, people []firm.Person) {
+	t.Helper()
 	like, from := fmt.Sprintf("_world_%d", os.Getpid()), time.Now()
 	if clock != nil {
 		like, from = like+"_still", monday
 	}
-	url := testdb.Copy(t, like, func(ctx context.Context, url string) error {
+	url = testdb.Copy(t, like, func(ctx context.Context, url string) error {
 		d, err := service.Open(ctx, url, nil)
 		if err != nil {
 			return err
@@ -157,9 +164,8 @@ func newWorld(t *testing.T, clock *desktest.Clock, haste float64) *world {
 		return err
 	})
 	settled.Lock()
-	people := settled.people[like]
-	settled.Unlock()
-	return newWorldOn(t, url, people, clock, haste)
+	defer settled.Unlock()
+	return url, settled.people[like]
 }
 
 // furnish fills a desk with the demo's people and vendors, whose links lead to an address.

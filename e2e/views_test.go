@@ -4,12 +4,16 @@ import (
 	"encoding/csv"
 	"encoding/json"
 	"fmt"
+	"slices"
 	"strings"
 	"testing"
+	"time"
 
 	dp "github.com/chromedp/chromedp"
 
 	"roundhouse.example/internal/browser"
+	"roundhouse.example/internal/core/casework"
+	"roundhouse.example/internal/core/deadline"
 	"roundhouse.example/internal/server/apigen"
 )
 
@@ -109,4 +113,83 @@ func TestAShiftIsHandedOver(t *testing.T) {
 		browser.True(`document.querySelector('[data-testid=happened]').innerText.includes('filed, 1 note')`),
 		browser.True(`document.querySelector('[data-testid=held]').innerText.includes('Ragna Lie')`),
 		browser.Window("dark", 390, 800), browser.True(`document.documentElement.scrollWidth <= innerWidth`))
+}
+
+// A list read page by page is the list, in each order and however it is narrowed: each case once, and none is left out.
+func TestAListReadPageByPage(t *testing.T) {
+	t.Parallel()
+	w := demoWorld(t)
+	ragna := w.as(0)
+	read := func(query string, limit int) (out []string) {
+		query += "&limit=" + fmt.Sprint(limit)
+		for next := ""; ; {
+			var p apigen.CasePage
+			ragna.must(200, "GET", "/cases?"+query+next, nil).into(t, &p)
+			for _, l := range p.Items {
+				out = append(out, l.Number)
+			}
+			if p.Next == nil || len(out) > 200 {
+				return out
+			}
+			next = "&cursor=" + *p.Next
+		}
+	}
+	// What a filter lets through is looked at in the cases themselves.
+	var all apigen.CasePage
+	ragna.must(200, "GET", "/cases?limit=200", nil).into(t, &all)
+	for query, keeps := range map[string]func(apigen.CaseLine) bool{
+		"":           func(apigen.CaseLine) bool { return true },
+		"state=live": func(l apigen.CaseLine) bool { return l.State.Live() },
+		"state=closed&state=resolved": func(l apigen.CaseLine) bool {
+			return l.State == casework.Closed || l.State == casework.Resolved
+		},
+		"severity=1&severity=2": func(l apigen.CaseLine) bool { return l.Severity != nil && *l.Severity <= 2 },
+		"kind=fault":            func(l apigen.CaseLine) bool { return l.Kind == "fault" },
+		"move=ours":             func(l apigen.CaseLine) bool { return l.Move != nil && *l.Move == deadline.Ours },
+		"unread=true":           func(l apigen.CaseLine) bool { return l.Unread > 0 },
+		"words=the": func(l apigen.CaseLine) bool {
+			return slices.Contains(words(strings.ToLower(l.Title)), "the")
+		},
+		"words=" + all.Items[5].Number: func(l apigen.CaseLine) bool { return l.Number == all.Items[5].Number },
+		"late=true":                    nil,
+		"no_reference=true":            nil,
+		"vendor=corvane&vendor=pellow": func(l apigen.CaseLine) bool {
+			return l.VendorKey == "corvane" || l.VendorKey == "pellow"
+		},
+		"vendor=corvane&state=live": func(l apigen.CaseLine) bool { return l.VendorKey == "corvane" && l.State.Live() },
+		"next_before=" + time.Now().UTC().AddDate(0, 0, 2).Format(time.RFC3339): func(l apigen.CaseLine) bool {
+			return l.NextAt != nil && l.NextAt.Before(time.Now().AddDate(0, 0, 2))
+		},
+	} {
+		var first []string
+		for _, sort := range []string{"newest", "oldest", "severity", "changed", "next"} {
+			q := query + "&sort=" + sort
+			whole := read(q, 200)
+			if paged := read(q, 7); !slices.Equal(paged, whole) {
+				t.Errorf("%s: page by page %v, at once %v", q, paged, whole)
+			}
+			sorted := slices.Sorted(slices.Values(whole))
+			if first == nil {
+				first = sorted
+			} else if !slices.Equal(first, sorted) {
+				t.Errorf("%s: %v, in another order %v", q, sorted, first)
+			}
+		}
+		if keeps == nil {
+			if len(first) == 0 {
+				t.Errorf("%s finds nothing", query)
+			}
+			continue
+		}
+		var want []string
+		for _, l := range all.Items {
+			if keeps(l) {
+				want = append(want, l.Number)
+			}
+		}
+		slices.Sort(want)
+		if !slices.Equal(first, want) || len(want) == 0 {
+			t.Errorf("%s finds %v, not %v", query, first, want)
+		}
+	}
 }

@@ -5,8 +5,8 @@ import (
 	"testing"
 	"time"
 
-	casesdb "roundhouse.example/internal/store/cases"
 	inboxdb "roundhouse.example/internal/store/inbox"
+	listsdb "roundhouse.example/internal/store/lists"
 	peopledb "roundhouse.example/internal/store/people"
 
 	"roundhouse.example/internal/desk/people"
@@ -76,7 +76,7 @@ func TestTheDemoHasSomethingToShowAtAnyTime(t *testing.T) {
 		t.Errorf("Today has %d lines, steps %v, standings %v", len(today.Lines), steps, standings)
 	}
 	states := map[casework.State]int{}
-	all, _, err := d.Today.Cases(ctx, a, casesdb.Filter{Limit: 200, Sort: "newest"})
+	all, _, err := d.Today.Cases(ctx, a, listsdb.Filter{Limit: 200, Sort: "newest"})
 	if err != nil {
 		t.Fatal(err)
 	}

@@ -55,8 +55,8 @@ async function kept() {
         <template v-for="(c, i) in data.cases" :key="c"
           ><template v-if="i > 0">, </template
           ><RouterLink class="mono" :to="`/cases/${c}`">{{ c }}</RouterLink></template
-        >.</template
-      >
+        ><template v-if="data.needing > data.cases.length"> and {{ data.needing - data.cases.length }} more</template>.
+      </template>
     </p>
     <ShiftForm v-if="form" :key="key" v-bind="form" :rota="data" @kept="kept" @leave="form = undefined" />
     <div class="panel scroll">

@@ -1953,8 +1953,10 @@ export interface components {
             shifts: components["schemas"]["Shift"][];
             /** @description When nobody can be reached */
             gaps: components["schemas"]["Gap"][];
-            /** @description Live cases whose vendor level needs a contact round the clock */
+            /** @description The first live cases whose vendor level needs a contact round the clock */
             cases: string[];
+            /** @description How many such cases there are */
+            needing: number;
         };
         NewShift: {
             /** Format: date-time */
@@ -2235,7 +2237,10 @@ export interface components {
              * @description The next shift's start; left out where none follows within a week
              */
             until?: string;
+            /** @description The first of them */
             cases: string[];
+            /** @description How many cases need one */
+            needing: number;
         };
         /** @enum {string} */
         CaseKind: "fault" | "question" | "capacity" | "money" | "licence" | "order" | "wish" | "work" | "part" | "visit" | "access";

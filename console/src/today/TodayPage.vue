@@ -111,7 +111,7 @@ const hidden = computed(() => (data.value?.total ?? 0) - lines.value.length)
     >. Needed by
     <template v-for="(c, i) in data.rota_gap.cases.slice(0, 3)" :key="c"
       ><template v-if="i > 0">, </template><RouterLink class="mono" :to="`/cases/${c}`">{{ c }}</RouterLink></template
-    ><template v-if="data.rota_gap.cases.length > 3"> and {{ data.rota_gap.cases.length - 3 }} more</template>.
+    ><template v-if="data.rota_gap.needing > 3"> and {{ data.rota_gap.needing - 3 }} more</template>.
     <RouterLink to="/register/rota">See the rota</RouterLink>
   </p>
   <DeadlineLanes v-if="lanes.data.value" :lanes="lanes.data.value" />

@@ -72,7 +72,11 @@ func (a *Commands) print(ctx context.Context, r clientgen.Rota) {
 		p.Line("%s can be reached now, at %s. Times in %s.", r.Shifts[on].Person, r.Shifts[on].Phone, times.Name())
 	}
 	if len(r.Cases) > 0 {
-		p.Line("Needed by %s.", strings.Join(r.Cases, ", "))
+		more := ""
+		if n := r.Needing - len(r.Cases); n > 0 {
+			more = fmt.Sprintf(" and %d more", n)
+		}
+		p.Line("Needed by %s%s.", strings.Join(r.Cases, ", "), more)
 	}
 	type line struct {
 		from time.Time

@@ -68,7 +68,7 @@ func (a *Commands) print(ctx context.Context, t clientgen.Today) error {
 			span += " to " + times.Short(g.Until)
 		}
 		p.Line("Nobody can be reached round the clock %s.", span)
-		p.Line("Needed by %s; see roundhouse rota list.", someCases(g.Cases))
+		p.Line("Needed by %s; see roundhouse rota list.", someCases(g.Cases, g.Needing))
 	}
 	if len(t.Lines) == 0 && a.Format == "table" {
 		p.Line("\nNothing needs attention. Open a case with roundhouse case open.")
@@ -100,9 +100,9 @@ func (a *Commands) print(ctx context.Context, t clientgen.Today) error {
 }
 
 // someCases names cases where they are few.
-func someCases(numbers []string) string {
-	if len(numbers) > 3 {
-		return app.Number(len(numbers), "case")
+func someCases(numbers []string, total int) string {
+	if total > 3 {
+		return app.Number(total, "case")
 	}
 	return strings.Join(numbers, ", ")
 }

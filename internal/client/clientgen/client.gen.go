@@ -3663,11 +3663,14 @@ type Role string
 type Rota struct {
 	AsOf time.Time `json:"as_of"`
 
-	// Cases Live cases whose vendor level needs a contact round the clock
+	// Cases The first live cases whose vendor level needs a contact round the clock
 	Cases []string `json:"cases"`
 
 	// Gaps When nobody can be reached
 	Gaps []Gap `json:"gaps"`
+
+	// Needing How many such cases there are
+	Needing int `json:"needing"`
 
 	// Now The shift that is running
 	Now    *int64    `json:"now,omitempty"`
@@ -3680,8 +3683,12 @@ type Rota struct {
 
 // RotaGap The next time within a week that nobody is on the rota, while live cases need a contact round the clock
 type RotaGap struct {
+	// Cases The first of them
 	Cases []string  `json:"cases"`
 	From  time.Time `json:"from"`
+
+	// Needing How many cases need one
+	Needing int `json:"needing"`
 
 	// Until The next shift's start; left out where none follows within a week
 	Until *time.Time `json:"until,omitempty"`

@@ -19,6 +19,7 @@ import (
 	"roundhouse.example/internal/desk/drafts"
 	casesdb "roundhouse.example/internal/store/cases"
 	"roundhouse.example/internal/store/db"
+	listsdb "roundhouse.example/internal/store/lists"
 	peopledb "roundhouse.example/internal/store/people"
 	registerdb "roundhouse.example/internal/store/register"
 )
@@ -168,13 +169,13 @@ func (d *Exchange) WriteCases(ctx context.Context, a desk.Actor, vendor string, 
 	for _, p := range people {
 		emails[p.ID] = p.Email
 	}
-	f := casesdb.Filter{States: []casework.State{casework.Filed, casework.Open, casework.FixOffered},
+	f := listsdb.Filter{States: []casework.State{casework.Filed, casework.Open, casework.FixOffered},
 		Only: a.Grant().Vendors, Sort: "oldest", Limit: abreast}
 	if vendor != "" {
 		f.Vendors = []string{vendor}
 	}
 	for {
-		rows, err := casesdb.List(ctx, d.db.DB, f)
+		rows, err := listsdb.List(ctx, d.db.DB, f)
 		if err != nil {
 			return err
 		}

@@ -70,7 +70,7 @@ func (d *Mailing) Run(ctx context.Context) error {
 		emails, err = notifydb.ClaimEmails(ctx, tx, now, now.Add(unsure), mostPersons)
 		return err
 	})
-	if err != nil {
+	if err != nil || len(emails) == 0 {
 		return err
 	}
 	failpoint.Hit("mailing.claimed")

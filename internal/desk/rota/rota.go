@@ -40,14 +40,18 @@ type View struct {
 	Gaps        []rota.Gap // the last may have no end
 	// Now is the id of the period that holds now; 0 where nobody is on.
 	Now int64
-	// Needing are the numbers of live cases whose vendor level needs a contact round the clock.
-	Needing []int64
+	// Cases are the numbers of the first live cases whose vendor level needs a contact round the clock, Needing how many
+	// there are.
+	Cases   []int64
+	Needing int
 }
 
-// maxDays is how far ahead the rota is shown, and maxShifts how many shifts are planned at once.
+// maxDays is how far ahead the rota is shown, maxShifts how many shifts are planned at once, and maxNamed how many of
+// the cases that need a contact are named.
 const (
 	maxDays   = 366
 	maxShifts = 60
+	maxNamed  = 10
 )
 
 // Show gives the rota of some days from now on (1 to 366), with the period that is running.
@@ -74,7 +78,7 @@ func (d *Rota) Show(ctx context.Context, a desk.Actor, days int) (v View, err er
 			}
 		}
 	}
-	v.Needing, err = rotadb.Needing(ctx, d.db.DB)
+	v.Cases, v.Needing, err = rotadb.Needing(ctx, d.db.DB, maxNamed)
 	return v, err
 }
 
@@ -113,7 +117,8 @@ func open(gaps []rota.Gap, until time.Time) []rota.Gap {
 // has no end where no shift follows.
 type Gap struct {
 	rota.Gap
-	Cases []int64
+	Cases   []int64 // the first that need it
+	Needing int     // how many need it
 }
 
 // Warn gives the next gap, or nil where no live case needs anybody, or somebody is always there.
@@ -124,11 +129,11 @@ func (d *Rota) Warn(ctx context.Context, q db.Querier) (*Gap, error) {
 	if err != nil || len(gaps) == 0 {
 		return nil, err
 	}
-	needing, err := rotadb.Needing(ctx, q)
-	if err != nil || len(needing) == 0 {
+	cases, needing, err := rotadb.Needing(ctx, q, maxNamed)
+	if err != nil || needing == 0 {
 		return nil, err
 	}
-	return &Gap{gaps[0], needing}, nil
+	return &Gap{gaps[0], cases, needing}, nil
 }
 
 // Shift is a period to be added or changed. A person is named by email address; where the phone is left out it is the

@@ -11,6 +11,7 @@ import (
 	"roundhouse.example/internal/desk/desktest"
 	"roundhouse.example/internal/desk/today"
 	casesdb "roundhouse.example/internal/store/cases"
+	listsdb "roundhouse.example/internal/store/lists"
 	"roundhouse.example/internal/testdb"
 )
 
@@ -29,7 +30,7 @@ func TestWhatIsNewToWhom(t *testing.T) {
 	}
 	fresh := func(who string) int {
 		t.Helper()
-		lines, _, err := d.Today.Cases(t.Context(), d.As(who), casesdb.Filter{Sort: "newest", Limit: 5})
+		lines, _, err := d.Today.Cases(t.Context(), d.As(who), listsdb.Filter{Sort: "newest", Limit: 5})
 		must(err)
 		next, err := d.Today.Next(t.Context(), d.As(who), today.Filter{Limit: 5})
 		must(err)

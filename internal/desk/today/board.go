@@ -1,6 +1,7 @@
 package today
 
 import (
+	"cmp"
 	"context"
 	"errors"
 	"runtime"
@@ -42,7 +43,7 @@ type pressed struct {
 	casesdb.Pressing
 	severity    int
 	live        bool
-	clocks      []casesdb.Deadline
+	clocks      []clockAsked
 	items       []dateAsked
 	deliveries  int
 	undelivered string
@@ -79,7 +80,7 @@ func calendarsOf(ctx context.Context, q db.Querier, g *hours.Compiled,
 	out = map[int64]*calendar.Lineage{}
 	for _, c := range list {
 		for i := range c.clocks {
-			id := c.clocks[i].CalendarID
+			id := c.clocks[i].calendar
 			if out[id] != nil {
 				continue
 			}
@@ -124,6 +125,8 @@ func (b *board) sync(ctx context.Context, q db.Querier) error {
 		for _, c := range b.cases {
 			b.list = append(b.list, c)
 		}
+		// As they lie in memory, which is read from one end to the other for each answer.
+		slices.SortFunc(b.list, func(x, y *pressed) int { return cmp.Compare(x.ID, y.ID) })
 	}
 	b.since = now
 	return nil
@@ -149,7 +152,7 @@ func pressedOf(ctx context.Context, q db.Querier, rows []casesdb.Pressing) ([]*p
 		return nil, err
 	}
 	for _, k := range clocks {
-		at[k.CaseID].clocks = append(at[k.CaseID].clocks, k)
+		at[k.CaseID].clocks = append(at[k.CaseID].clocks, clockOf(&k))
 	}
 	items, err := casesdb.LiveDated(ctx, q, ids)
 	if err != nil {
@@ -190,7 +193,7 @@ func (c *pressed) ask(now int64, calendars map[int64]*calendar.Lineage, ours *ca
 		Items:  room.Items[:0]}
 	known := false
 	for i := range c.clocks {
-		k := clockAt(&c.clocks[i], calendars[c.clocks[i].CalendarID], now)
+		k := c.clocks[i].at(now, calendars[c.clocks[i].calendar])
 		if first == "" || standingRank[k.Standing] < standingRank[first] {
 			first = k.Standing
 		}
@@ -217,33 +220,6 @@ func (c *pressed) ask(now int64, calendars map[int64]*calendar.Lineage, ours *ca
 		item("No date set: check in", attention.LookAt, c.NextAt.Unix())
 	}
 	return first
-}
-
-// clockAt reads a cached clock at an instant not before it was written: between
-// two entries nothing changes but the time.
-func clockAt(k *casesdb.Deadline, hours *calendar.Lineage, now int64) attention.Clock {
-	kind, _ := deadline.ParseKind(k.Kind)
-	c := attention.Clock{Kind: kind, Target: k.TargetSeconds, Counted: k.CountedSeconds}
-	cal := hours.At(now)
-	if k.DueAt != nil {
-		c.Due, c.DueKnown = k.DueAt.Unix(), true
-	}
-	switch {
-	case c.DueKnown && now > c.Due:
-		c.Standing, c.Over = deadline.Late, cal.Span(c.Due, now)
-		return c
-	case !k.Counting:
-		c.Standing = deadline.Paused
-		return c
-	}
-	if at := k.CountedAt.Unix(); now > at {
-		c.Counted += cal.Span(at, now)
-	}
-	c.Standing = deadline.Running
-	if 4*(c.Target-c.Counted) <= c.Target {
-		c.Standing = deadline.DueSoon
-	}
-	return c
 }
 
 // of leaves out the cases that a person does not see.

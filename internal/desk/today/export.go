@@ -8,6 +8,7 @@ import (
 	"roundhouse.example/internal/access"
 	"roundhouse.example/internal/desk"
 	casesdb "roundhouse.example/internal/store/cases"
+	listsdb "roundhouse.example/internal/store/lists"
 )
 
 // exported is how many cases are read at a time.
@@ -25,7 +26,7 @@ type Exported struct {
 // Export gives all cases of a list, some at a time. Between two pages it holds nothing of the database. What is wrong
 // with the question is an error at once: the first page is read before it returns. Who may not read notes gets none,
 // and is refused.
-func (d *Today) Export(ctx context.Context, a desk.Actor, f casesdb.Filter, s Scope, notes bool) (
+func (d *Today) Export(ctx context.Context, a desk.Actor, f listsdb.Filter, s Scope, notes bool) (
 	iter.Seq2[Exported, error], error) {
 	if err := a.May(access.Read); err != nil {
 		return nil, err
@@ -49,7 +50,7 @@ func (d *Today) Export(ctx context.Context, a desk.Actor, f casesdb.Filter, s Sc
 				return
 			}
 			last := page[len(page)-1]
-			f.After, f.AfterKey, f.AfterCase = true, casesdb.SortKey(f.Sort, last.Row), last.Number
+			f.After, f.AfterKey, f.AfterCase = true, listsdb.SortKey(f.Sort, last.Row), last.Number
 			if page, more, err = d.exported(ctx, a, f, s, notes); err != nil {
 				yield(Exported{}, err)
 				return
@@ -59,7 +60,7 @@ func (d *Today) Export(ctx context.Context, a desk.Actor, f casesdb.Filter, s Sc
 }
 
 // exported is one page of an export.
-func (d *Today) exported(ctx context.Context, a desk.Actor, f casesdb.Filter, s Scope, notes bool) (out []Exported,
+func (d *Today) exported(ctx context.Context, a desk.Actor, f listsdb.Filter, s Scope, notes bool) (out []Exported,
 	more bool, err error) {
 	lines, more, err := d.CasesOf(ctx, a, f, s)
 	if err != nil {

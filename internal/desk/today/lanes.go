@@ -182,10 +182,10 @@ func (v boardView) due(now, from, to int64, only keeps) map[int64][]Mark {
 				What: what, Owed: owed, Standing: standing, id: c.ID})
 		}
 		for i := range c.clocks {
-			if c.clocks[i].DueAt == nil || c.clocks[i].DueAt.Unix() >= to {
+			if !c.clocks[i].dueKnown || c.clocks[i].due >= to {
 				continue
 			}
-			k := clockAt(&c.clocks[i], v.calendars[c.clocks[i].CalendarID], now)
+			k := c.clocks[i].at(now, v.calendars[c.clocks[i].calendar])
 			mark(k.Due, words.Deadlines.Of(k.Kind.String()), k.Kind.Owed(), k.Standing)
 		}
 		for i := range c.items {

@@ -14,8 +14,8 @@ import (
 	"roundhouse.example/internal/desk/desktest"
 	"roundhouse.example/internal/desk/today"
 	"roundhouse.example/internal/desk/watch"
-	casesdb "roundhouse.example/internal/store/cases"
 	"roundhouse.example/internal/store/db"
+	listsdb "roundhouse.example/internal/store/lists"
 )
 
 // What is due stands in the lane of its vendor, in order of time; the hours in which the vendor is closed are said.
@@ -99,12 +99,12 @@ func TestCounts(t *testing.T) {
 	v, _ := next(d, "Ragna", today.Filter{})
 	for name, x := range map[string]struct {
 		n int
-		f casesdb.Filter
-	}{"late": {v.Late, casesdb.Filter{Late: true}}, "unread": {v.Unread, casesdb.Filter{Unread: true}},
-		"on us":   {v.OnUs, casesdb.Filter{Move: deadline.Ours}},
-		"stopped": {v.Stopped, casesdb.Filter{Severities: []int64{1}}},
-		"none":    {v.NoReference, casesdb.Filter{NoReference: true}},
-		"not":     {v.NotConfirmed, casesdb.Filter{NotConfirmed: true}}} {
+		f listsdb.Filter
+	}{"late": {v.Late, listsdb.Filter{Late: true}}, "unread": {v.Unread, listsdb.Filter{Unread: true}},
+		"on us":   {v.OnUs, listsdb.Filter{Move: deadline.Ours}},
+		"stopped": {v.Stopped, listsdb.Filter{Severities: []int64{1}}},
+		"none":    {v.NoReference, listsdb.Filter{NoReference: true}},
+		"not":     {v.NotConfirmed, listsdb.Filter{NotConfirmed: true}}} {
 		x.f.Sort, x.f.Limit = "next", 50
 		list, _, err := d.Today.Cases(t.Context(), d.As("Ragna"), x.f)
 		if err != nil || len(list) != x.n {
@@ -117,9 +117,9 @@ func TestCounts(t *testing.T) {
 	soon, later := d.Clock.Now().Add(time.Hour), d.Clock.Now().Add(-time.Hour)
 	for name, x := range map[string]struct {
 		n int
-		f casesdb.Filter
-	}{"next soon": {2, casesdb.Filter{NextBefore: &soon}}, "next before": {0, casesdb.Filter{NextBefore: &later}},
-		"due soon": {2, casesdb.Filter{DueBefore: &soon}}, "by a partner": {0, casesdb.Filter{Origin: casework.ByPartner}}} {
+		f listsdb.Filter
+	}{"next soon": {2, listsdb.Filter{NextBefore: &soon}}, "next before": {0, listsdb.Filter{NextBefore: &later}},
+		"due soon": {2, listsdb.Filter{DueBefore: &soon}}, "by a partner": {0, listsdb.Filter{Origin: casework.ByPartner}}} {
 		x.f.Sort, x.f.Limit = "next", 50
 		if list, _, err := d.Today.Cases(t.Context(), d.As("Ragna"), x.f); err != nil || len(list) != x.n {
 			t.Errorf("%s: %d cases, want %d, %v", name, len(list), x.n, err)
@@ -139,7 +139,7 @@ func TestWatching(t *testing.T) {
 	watched := func(who string) (ids []int64) {
 		t.Helper()
 		_, ids = next(d, who, today.Filter{Scope: today.Scope{Whose: today.Watched}})
-		list, _, err := d.Today.CasesOf(t.Context(), d.As(who), casesdb.Filter{Sort: "newest", Limit: 9},
+		list, _, err := d.Today.CasesOf(t.Context(), d.As(who), listsdb.Filter{Sort: "newest", Limit: 9},
 			today.Scope{Whose: today.Watched})
 		if err != nil || len(list) != len(ids) {
 			t.Errorf("the list has %d, Today %d: %v", len(list), len(ids), err)

@@ -7,6 +7,7 @@ import (
 
 	casesdb "roundhouse.example/internal/store/cases"
 	"roundhouse.example/internal/store/db"
+	listsdb "roundhouse.example/internal/store/lists"
 	registerdb "roundhouse.example/internal/store/register"
 
 	"roundhouse.example/internal/access"
@@ -96,8 +97,8 @@ var standingRank = map[deadline.Standing]int{deadline.Late: 0, deadline.DueSoon:
 // running before paused, then the earlier due.
 func (p *liveParts) foremost(caseID, now int64) (best attention.Clock, ok bool) {
 	for i := range p.clocks[caseID] {
-		k := &p.clocks[caseID][i]
-		c := clockAt(k, p.calendars[k.CalendarID], now)
+		k := clockOf(&p.clocks[caseID][i])
+		c := k.at(now, p.calendars[k.calendar])
 		a, b := standingRank[c.Standing], standingRank[best.Standing]
 		if !ok || a < b || a == b && c.DueKnown && (!best.DueKnown || c.Due < best.Due) {
 			best, ok = c, true
@@ -119,12 +120,12 @@ func (d *Today) Line(c casesdb.Row, live liveParts, now int64) CaseLine {
 }
 
 // Cases is one page of the list; more says that there is another.
-func (d *Today) Cases(ctx context.Context, a desk.Actor, f casesdb.Filter) (lines []CaseLine, more bool, err error) {
+func (d *Today) Cases(ctx context.Context, a desk.Actor, f listsdb.Filter) (lines []CaseLine, more bool, err error) {
 	return d.CasesOf(ctx, a, f, Scope{})
 }
 
 // CasesOf is Cases of a part of the desk.
-func (d *Today) CasesOf(ctx context.Context, a desk.Actor, f casesdb.Filter, s Scope) (lines []CaseLine, more bool,
+func (d *Today) CasesOf(ctx context.Context, a desk.Actor, f listsdb.Filter, s Scope) (lines []CaseLine, more bool,
 	err error) {
 	if err := a.May(access.Read); err != nil {
 		return nil, false, err
@@ -139,7 +140,7 @@ func (d *Today) CasesOf(ctx context.Context, a desk.Actor, f casesdb.Filter, s S
 	}
 	limit := f.Limit
 	f.Limit++
-	rows, err := casesdb.List(ctx, d.db.DB, f)
+	rows, err := listsdb.List(ctx, d.db.DB, f)
 	if err != nil {
 		return nil, false, err
 	}
@@ -165,7 +166,7 @@ func (d *Today) CasesOf(ctx context.Context, a desk.Actor, f casesdb.Filter, s S
 }
 
 // narrowed narrows a list to a part of the desk, as who asks may see it.
-func (d *Today) narrowed(ctx context.Context, a desk.Actor, f casesdb.Filter, s Scope) (casesdb.Filter, error) {
+func (d *Today) narrowed(ctx context.Context, a desk.Actor, f listsdb.Filter, s Scope) (listsdb.Filter, error) {
 	f.Only, f.Now = a.Grant().Vendors, d.Now()
 	switch s.Whose {
 	case Mine:

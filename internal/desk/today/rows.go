@@ -1,9 +1,9 @@
 package today
 
-import casesdb "roundhouse.example/internal/store/cases"
+import listsdb "roundhouse.example/internal/store/lists"
 
 // CaseFilter narrows and orders a list of cases.
-type CaseFilter = casesdb.Filter
+type CaseFilter = listsdb.Filter
 
 // SortKey is where a case is in a list of an order, for the cursor of a page.
-func SortKey(sort string, l CaseLine) string { return casesdb.SortKey(sort, l.Row) }
+func SortKey(sort string, l CaseLine) string { return listsdb.SortKey(sort, l.Row) }

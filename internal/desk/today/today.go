@@ -8,6 +8,7 @@ import (
 
 	casesdb "roundhouse.example/internal/store/cases"
 	"roundhouse.example/internal/store/db"
+	listsdb "roundhouse.example/internal/store/lists"
 	outboxdb "roundhouse.example/internal/store/outbox"
 	registerdb "roundhouse.example/internal/store/register"
 
@@ -120,7 +121,7 @@ func (d *Today) Next(ctx context.Context, a desk.Actor, f Filter) (View, error) 
 // in between would be neither.
 func (d *Today) drafts(ctx context.Context, a desk.Actor) (out []CaseLine, err error) {
 	return out, d.db.Snapshot(ctx, func(q db.Querier) error {
-		rows, err := casesdb.List(ctx, q, casesdb.Filter{States: []casework.State{casework.Draft}, Owner: a.ID,
+		rows, err := listsdb.List(ctx, q, listsdb.Filter{States: []casework.State{casework.Draft}, Owner: a.ID,
 			Only: a.Grant().Vendors, Sort: "changed", Limit: maxDrafts})
 		if err != nil || len(rows) == 0 {
 			return err
@@ -171,7 +172,8 @@ func (d *Today) todayLines(ctx context.Context, g *hours.Compiled, places []plac
 func (d *Today) ending(ctx context.Context, at time.Time) ([]registry.Thing[register.Contract], error) {
 	today := at.Format(time.DateOnly)
 	rows, err := registerdb.Things[register.Contract](ctx, d.db.DB, registerdb.Contracts,
-		registerdb.ThingFilter{Limit: 100, Today: today, EndingOn: at.AddDate(0, 0, 90).Format(time.DateOnly)})
+		registerdb.ThingFilter{Limit: 100, Today: today, EndingOn: at.AddDate(0, 0, 90).Format(time.DateOnly),
+			Uncounted: true})
 	if err != nil {
 		return nil, err
 	}

@@ -10,7 +10,7 @@ import (
 	"roundhouse.example/internal/desk/cases"
 	"roundhouse.example/internal/desk/desktest"
 	"roundhouse.example/internal/desk/today"
-	casesdb "roundhouse.example/internal/store/cases"
+	listsdb "roundhouse.example/internal/store/lists"
 	"roundhouse.example/internal/testdb"
 )
 
@@ -103,7 +103,7 @@ func TestListsOfCases(t *testing.T) {
 		all = append(all, d.Filed(title))
 	}
 	for sort, want := range map[string][]int64{"oldest": all, "newest": {all[2], all[1], all[0]}} {
-		f := casesdb.Filter{Sort: sort, Limit: 2}
+		f := listsdb.Filter{Sort: sort, Limit: 2}
 		lines, more, err := d.Today.Cases(t.Context(), d.As("Ragna"), f)
 		if err != nil || len(lines) != 2 || !more {
 			t.Fatalf("%s: %d lines, %v, %v", sort, len(lines), more, err)

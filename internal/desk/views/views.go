@@ -8,8 +8,8 @@ import (
 
 	"roundhouse.example/internal/access"
 	"roundhouse.example/internal/desk"
-	casesdb "roundhouse.example/internal/store/cases"
 	"roundhouse.example/internal/store/db"
+	listsdb "roundhouse.example/internal/store/lists"
 )
 
 // Views is the subject. Use New.
@@ -22,7 +22,7 @@ type Views struct {
 func New(d *desk.Desk, db *db.Store) *Views { return &Views{d, db} }
 
 // View is a named view.
-type View = casesdb.View
+type View = listsdb.View
 
 // most is how many views one person sees.
 const most = 200
@@ -32,7 +32,7 @@ func (d *Views) List(ctx context.Context, a desk.Actor) ([]View, error) {
 	if err := a.May(access.Read); err != nil {
 		return nil, err
 	}
-	return casesdb.Views(ctx, d.db.DB, a.ID)
+	return listsdb.Views(ctx, d.db.DB, a.ID)
 }
 
 // Saving is a view to be kept; Query is what narrows the list, as JSON in the form of the API.
@@ -61,14 +61,14 @@ func (d *Views) Save(ctx context.Context, a desk.Actor, s Saving) (v View, err e
 		v.PersonID = &a.ID
 	}
 	return v, d.db.Do(ctx, func(tx *db.Tx) error {
-		list, err := casesdb.Views(ctx, tx, a.ID)
+		list, err := listsdb.Views(ctx, tx, a.ID)
 		if err != nil {
 			return err
 		}
 		if len(list) >= most {
 			return desk.Fault("name", "there are %d views, which is the most there can be: delete some", len(list))
 		}
-		return casesdb.SaveView(ctx, tx, &v)
+		return listsdb.SaveView(ctx, tx, &v)
 	})
 }
 
@@ -77,7 +77,7 @@ func (d *Views) Delete(ctx context.Context, a desk.Actor, id int64) error {
 	if err := a.May(access.Read); err != nil {
 		return err
 	}
-	v, err := casesdb.ViewByID(ctx, d.db.DB, id)
+	v, err := listsdb.ViewByID(ctx, d.db.DB, id)
 	switch {
 	case err != nil:
 		return err
@@ -88,5 +88,5 @@ func (d *Views) Delete(ctx context.Context, a desk.Actor, id int64) error {
 	case *v.PersonID != a.ID:
 		return db.ErrNotFound
 	}
-	return casesdb.DeleteView(ctx, d.db.DB, id)
+	return listsdb.DeleteView(ctx, d.db.DB, id)
 }

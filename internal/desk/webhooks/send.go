@@ -66,7 +66,7 @@ func (d *Webhooks) Run(ctx context.Context) error {
 		list, err = webhookdb.Claim(ctx, tx, now, now.Add(taken), most)
 		return err
 	})
-	if err != nil {
+	if err != nil || len(list) == 0 {
 		return err
 	}
 	failpoint.Hit("webhook.claimed")

@@ -89,7 +89,10 @@ func sortKey(c cursor) bool {
 	case "severity":
 		n, err := strconv.Atoi(c.Key)
 		return err == nil && n >= 0 && n <= 9
-	case "changed", "next":
+	case "next", "changed":
+		if c.Sort == "next" && c.Key == "infinity" { // of cases that have no next date
+			return true
+		}
 		t, err := time.Parse(time.RFC3339Nano, c.Key)
 		return err == nil && web.Known(t)
 	}

@@ -33,7 +33,7 @@ func (h *Rota) whole(ctx context.Context, days int) (apigen.Rota, error) {
 		return apigen.Rota{}, err
 	}
 	return apigen.Rota{AsOf: v.From, Until: v.Until, Zone: v.Zone, Now: web.Some(v.Now),
-		Shifts: web.Each(v.Periods, shift), Cases: web.Each(v.Needing, casework.Name),
+		Shifts: web.Each(v.Periods, shift), Cases: web.Each(v.Cases, casework.Name), Needing: v.Needing,
 		Gaps: web.Each(v.Gaps, gap)}, nil
 }
 

@@ -62,7 +62,8 @@ func todayOf(t today.View) apigen.Today {
 		Live: t.Live, Total: t.Sums.Lines, OnUs: t.OnUs, Stopped: t.Stopped, NoReference: t.NoReference,
 		NotConfirmed: t.NotConfirmed, ToSort: web.Some(t.ToSort)}
 	if g := t.RotaGap; g != nil {
-		out.RotaGap = &apigen.RotaGap{From: g.From, Until: web.Some(g.Until), Cases: web.Each(g.Cases, casework.Name)}
+		out.RotaGap = &apigen.RotaGap{From: g.From, Until: web.Some(g.Until), Cases: web.Each(g.Cases, casework.Name),
+			Needing: g.Needing}
 	}
 	out.Drafts = web.Each(t.Drafts, func(r today.CaseLine) apigen.DraftLine {
 		l := webcases.CaseLine(r)

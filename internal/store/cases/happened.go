@@ -51,6 +51,17 @@ func HappenedSince(ctx context.Context, q db.Querier, since time.Time, only []in
 		order by coalesce(c.severity, 9), c.number limit $3`, since, only, most)
 }
 
+// Asks is what holds of a case c that asks for attention at some time: of each live one, and of those that have ended
+// of which something is still due. They have indexes of their own, so that it is said once where it follows from the
+// rest.
+const Asks = "c.next_at is not null"
+
+// DueBefore is the condition that something live of a case is due before an instant.
+func DueBefore(at string) string {
+	return Asks + " and (c.id in (select case_id from deadline where outcome = 'live' and due_at < " + at + ") " +
+		"or c.id in (select case_id from dated_item where outcome = 'live' and due_at < " + at + "))"
+}
+
 // Held is what a person has: live cases, those that wait on us, those of severity 1 and 2.
 type Held struct {
 	PersonID *int64 `db:"owner_id"`
@@ -65,7 +76,7 @@ type Held struct {
 func HeldBy(ctx context.Context, q db.Querier, now time.Time, only []int64) (out []Held, err error) {
 	return out, q.SelectContext(ctx, &out, `select c.owner_id, coalesce(p.name, '') as name, count(*) as live,
 			count(*) filter (where c.move = 'ours') as on_us, count(*) filter (where c.severity <= 2) as severe,
-			count(*) filter (where `+dueBefore("$1")+`) as late
+			count(*) filter (where `+DueBefore("$1")+`) as late
 		from support_case c left join person p on p.id = c.owner_id
 		where c.`+LiveCases+` and ($2::bigint[] is null or c.vendor_id = any($2))
 		group by c.owner_id, p.name order by p.name nulls last`, now, only)

@@ -62,6 +62,8 @@ type ThingFilter struct {
 	AfterKey string
 	AfterID  int64
 	EndingOn string // of contracts: those that end, or must be given notice, by this date and not before Today
+	// Uncounted leaves 0 for every count.
+	Uncounted bool
 }
 
 // Things is one page of a table in its order.
@@ -117,6 +119,9 @@ func Things[T any](ctx context.Context, q db.Querier, kind ThingKind, f ThingFil
 		where = append(where, "("+kind.Order+", t.id) > ("+key+", "+arg(f.AfterID)+")")
 	}
 	sql := kind.selection()
+	if f.Uncounted {
+		sql = kind.uncounted()
+	}
 	if len(where) > 0 {
 		sql += " where " + strings.Join(where, " and ")
 	}

@@ -54,9 +54,19 @@ func Delete(ctx context.Context, t *db.Tx, id, version int64) (bool, error) {
 	return db.Affected(t.ExecContext(ctx, "delete from rota_period where id = $1 and version = $2", id, version))
 }
 
-// Needing are the numbers of live cases at a level that needs a contact round the clock.
-func Needing(ctx context.Context, q db.Querier) (numbers []int64, err error) {
-	return numbers, q.SelectContext(ctx, &numbers, `select c.number from support_case c
-		join vendor_level l on l.vendor_id = c.vendor_id and l.rank = c.level_rank
-		where c.state in ('filed', 'open', 'fix-offered') and l.round_the_clock order by c.number`)
+// Needing are the numbers of the first live cases at a level that needs a contact round the clock, at most so many, and
+// how many there are in all.
+func Needing(ctx context.Context, q db.Querier, most int) (numbers []int64, total int, err error) {
+	var rows []struct {
+		Number int64 `db:"number"`
+		Total  int   `db:"total"`
+	}
+	err = q.SelectContext(ctx, &rows, `with needing as materialized (select c.number from vendor_level l
+			join support_case c on c.vendor_id = l.vendor_id and c.level_rank = l.rank
+				and c.state in ('filed', 'open', 'fix-offered') where l.round_the_clock)
+		select number, (select count(*) from needing) as total from needing order by number limit $1`, most)
+	for _, r := range rows {
+		numbers, total = append(numbers, r.Number), r.Total
+	}
+	return numbers, total, err
 }

@@ -1,4 +1,4 @@
-package cases
+package lists
 
 import (
 	"context"
@@ -43,19 +43,4 @@ func ViewByID(ctx context.Context, q db.Querier, id int64) (v View, err error) {
 func DeleteView(ctx context.Context, q db.Querier, id int64) error {
 	_, err := q.ExecContext(ctx, "delete from case_view where id = $1", id)
 	return err
-}
-
-// Note is a note of a case.
-type Note struct {
-	CaseID int64     `db:"case_id"`
-	At     time.Time `db:"happened_at"`
-	By     string    `db:"author_name"`
-	Text   string    `db:"body"`
-}
-
-// NotesOf are the notes of some cases, each case's in the order of its record.
-func NotesOf(ctx context.Context, q db.Querier, cases []int64) (out []Note, err error) {
-	return out, q.SelectContext(ctx, &out, `select e.case_id, e.happened_at, e.author_name, b.body from case_entry e
-		join entry_body b on b.entry_id = e.id where e.case_id = any($1) and e.kind = 'note' order by e.case_id, e.number`,
-		cases)
 }
