@@ -40,7 +40,12 @@ func TestACaseIsFoundByEveryNumber(t *testing.T) {
 	for _, number := range []string{"FL-00001", "fl 00002", "bw5521", "FL-00007", "UP-1"} {
 		sh.ok([]string{"case", "show", number}, name)
 	}
-	sh.fails(4, []string{"case", "reference", name, "12"}, "does not look like a reference")
+	sh.fails(4, []string{"case", "reference", name, "12"}, "does not look like a reference", "(they look like ")
+	// What a draft lacks is said where it is filed, with how to add it.
+	unfit := ragna.draft("corvane", "The gate says no")
+	ragna.patched(200, "/cases/"+unfit, m{"facts": m{"environment": nil}})
+	sh.fails(4, []string{"case", "file", unfit}, unfit+" cannot be filed yet:\n  Severity: where it happens",
+		"--environment", "Add it with: roundhouse case edit "+unfit)
 	sh.fails(4, []string{"case", "reference", name, "UP-2", "--whose", "upload", "--remove"}, "no such number")
 	sh.fails(4, []string{"case", "reference", name, "FL-00002", "--remove"}, "cannot be removed: correct it")
 	sh.fails(4, []string{"case", "reference", name, "FL-00002", "--role", "former"}, "this is the current one")

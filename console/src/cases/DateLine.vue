@@ -79,7 +79,7 @@ async function save() {
     </p>
     <p v-if="known.length" class="sub small" data-testid="date-details">
       <template v-for="(f, i) in known" :key="f.key"
-        >{{ i ? ' · ' : '' }}{{ f.label }} <TimeText v-if="f.time" :at="date.details![f.key]" /><template v-else>{{
+        >{{ i ? ' · ' : '' }}{{ f.label }}: <TimeText v-if="f.time" :at="date.details![f.key]" /><template v-else>{{
           date.details![f.key]
         }}</template></template
       >

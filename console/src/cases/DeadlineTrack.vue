@@ -12,7 +12,7 @@ const box = ref<HTMLElement>()
 const { width } = useElementSize(box)
 // The plot lies between the names and the standings.
 const left = computed(() => (width.value < 520 ? 140 : 150))
-const right = computed(() => (width.value < 520 ? 108 : 150))
+const right = computed(() => (width.value < 520 ? 120 : 150))
 const plot = computed(() => Math.max(60, width.value - left.value - right.value))
 const rowHeight = 25
 const kinds = choicesOf('DeadlineKind').map((k) => k.value)

@@ -44,7 +44,7 @@ async function save() {
   <div v-else-if="view.line.summary" class="stands" data-testid="summary">
     <p class="text">{{ view.line.summary }}</p>
     <p class="sub small">
-      Where it stands, {{ view.summary_by }}, <TimeText :at="view.summary_at" />
+      Where it stands, {{ view.summary_by }}, <TimeText :at="view.summary_at" />{{ ' ' }}
       <button v-if="may" class="linkish" type="button" data-testid="edit-summary" @click="edit">Edit</button>
     </p>
   </div>

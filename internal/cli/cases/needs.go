@@ -2,6 +2,7 @@ package cases
 
 import (
 	"fmt"
+	"slices"
 	"strings"
 
 	"roundhouse.example/internal/cli/app"
@@ -23,8 +24,8 @@ func (a *Commands) Needs(c clientgen.Case) {
 		}
 		if points := app.Deref(n.Points); points > 0 {
 			line += fmt.Sprintf(" (+%d, %s)", points, flagFor(app.Deref(n.Field)))
-		} else if fact, ok := strings.CutPrefix(app.Deref(n.Field), "facts."); ok {
-			line += " (--" + fact + ")"
+		} else if flag := flagFor(app.Deref(n.Field)); flag != "" {
+			line += " (" + flag + ")"
 		}
 		p.Line("%s", line)
 	}
@@ -80,10 +81,32 @@ func flagFor(field string) string {
 	if key, ok := strings.CutPrefix(field, "answers."); ok {
 		return "--answer " + key + "=…"
 	}
+	if fact, ok := strings.CutPrefix(field, "facts."); ok {
+		return "--" + fact
+	}
 	for _, x := range TextFlags {
 		if "texts."+x.Member == field {
 			return "--" + x.Flag
 		}
 	}
-	return ""
+	return map[string]string{"go_on_reason": "--go-on-reason", "severity_reason": "--severity-reason"}[field]
+}
+
+// notYet says why a draft cannot be filed, a line for each thing that is missing, and how to add it.
+func notYet(name string, missing []clientgen.FieldError) error {
+	text := name + " cannot be filed yet:"
+	for _, f := range missing {
+		text += "\n  " + out.Plain(f.Detail)
+		if flag := flagFor(f.Field); flag != "" {
+			text += ": " + flag
+		}
+	}
+	condition := func(f clientgen.FieldError) bool { return f.Field == "criteria" }
+	if slices.ContainsFunc(missing, func(f clientgen.FieldError) bool { return !condition(f) }) {
+		text += "\nAdd it with: roundhouse case edit " + name
+	}
+	if slices.ContainsFunc(missing, condition) {
+		text += "\nConfirm the conditions that hold with: roundhouse case confirm " + name
+	}
+	return &app.Refused{Text: text}
 }

@@ -257,6 +257,8 @@ func (l *Loaded) Take(ctx context.Context, body clientgen.Step) (clientgen.Case,
 		case err == nil:
 			l.ETag = etag
 			return after, nil
+		case errors.As(err, &p) && body.Step == "file" && p.Kind() == "invalid" && p.Errors != nil:
+			return after, notYet(l.Line.Number, *p.Errors)
 		case !errors.As(err, &p) || p.Kind() != "stale" || tries == retakes:
 			return after, err
 		}

@@ -110,9 +110,9 @@ func Missing(s Story) []Need {
 		required(!s.Graded, "facts", "Severity: "+s.GradeProblem)
 	}
 	if i := slices.IndexFunc(s.Doubts, func(n Need) bool { return n.Despite }); i >= 0 && strings.TrimSpace(s.GoOn) == "" {
-		required(true, "go_on_reason", "Why you go on although: "+s.Doubts[i].Text)
+		required(true, "go_on_reason", "A reason for filing it all the same: "+s.Doubts[i].Text)
 	}
-	required(s.ChosenWithoutReason, "severity_reason", "Why the severity differs from what the facts support")
+	required(s.ChosenWithoutReason, "severity_reason", "A reason why the severity differs from what the facts support")
 	pieces := Pieces(s)
 	all := counted(pieces)
 	if p := pieces[0]; !p.Filled { // what happened

@@ -8,6 +8,7 @@ import (
 	"strings"
 
 	"roundhouse.example/internal/core/casework"
+	"roundhouse.example/internal/core/pattern"
 	"roundhouse.example/internal/core/route"
 	"roundhouse.example/internal/core/words"
 	"roundhouse.example/internal/desk"
@@ -79,9 +80,13 @@ func (w *Work) LooksRight(ctx context.Context, reference string) error {
 	if v.Profile.V.LooksRight(reference) {
 		return nil
 	}
+	like := "match " + v.Profile.V.ReferencePattern
+	if example := pattern.Example(v.Profile.V.ReferencePattern); example != "" {
+		like = "look like " + example
+	}
 	return desk.Fault("reference",
-		"%.60q does not look like a reference of %s (they match %s); if its references have changed, change the pattern "+
-			"at the vendor", reference, v.Name, v.Profile.V.ReferencePattern)
+		"%.60q does not look like a reference of %s (they %s); if its references have changed, change the pattern at the "+
+			"vendor", reference, v.Name, like)
 }
 
 // Bring writes down the number that the vendor gave, where it came after the filing.

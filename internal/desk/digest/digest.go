@@ -7,8 +7,8 @@ import (
 	"time"
 
 	"roundhouse.example/internal/access"
-	"roundhouse.example/internal/core/casework"
 	"roundhouse.example/internal/core/deadline"
+	"roundhouse.example/internal/core/words"
 	"roundhouse.example/internal/desk"
 	"roundhouse.example/internal/desk/hours"
 	"roundhouse.example/internal/desk/today"
@@ -51,7 +51,7 @@ func News(x Happened) []string {
 	say(x.Told > 0, desk.Count(x.Told, "message", "messages")+" from us")
 	say(x.Notes > 0, desk.Count(x.Notes, "note", "notes"))
 	say(x.Handed, "handed over")
-	say(x.Ended, casework.State(x.State).Called())
+	say(x.Ended, words.Inline(words.States.Of(x.State)))
 	return out
 }
 

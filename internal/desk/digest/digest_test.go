@@ -54,6 +54,10 @@ func TestTheDigest(t *testing.T) {
 		x.Happened[0].Filed || !x.Happened[0].Handed || x.Happened[0].Ended {
 		t.Errorf("since then: %+v", x.Happened)
 	}
+	if news := digest.News(digest.Happened{Handed: true, Ended: true, State: "withdrawn"}); !slices.Equal(news,
+		[]string{"handed over", "withdrawn"}) {
+		t.Errorf("in words: %q", news)
+	}
 	if len(x.Late) != 1 || x.Late[0].What != "Promise: A patch" || x.Late[0].Vendor != "Corvane Cloud" {
 		t.Errorf("late: %+v", x.Late)
 	}
