@@ -10,19 +10,28 @@ import (
 
 // printDeadlines prints what follows from a history, for people.
 func printDeadlines(p *out.Printer, q *reckon.Deadlines) error {
-	rows, dates, err := q.Answers()
+	result, err := q.Result()
 	if err != nil {
 		return err
 	}
 	for _, w := range q.Warnings {
 		p.Line("Note: %s", w)
 	}
-	for _, r := range rows {
+	for _, r := range result.Rows {
 		printClock(p, r)
 	}
-	if dates == nil {
-		return nil
+	if result.Dates != nil {
+		printDates(p, *result.Dates)
 	}
+	if a := result.Advice; a != nil && a.Advice != nil {
+		p.Line("Escalate to rung %d", *a.Advice)
+	} else if a != nil {
+		p.Line("Nothing to escalate")
+	}
+	return nil
+}
+
+func printDates(p *out.Printer, dates reckon.Dates) {
 	for _, x := range dates.Dated {
 		ended := ""
 		if x.Ended != nil {
@@ -40,7 +49,6 @@ func printDeadlines(p *out.Printer, q *reckon.Deadlines) error {
 	} else {
 		p.Line("Nothing is next")
 	}
-	return nil
 }
 
 func printClock(p *out.Printer, r deadline.Row) {

@@ -109,6 +109,14 @@ func Replay(history []deadline.Event, asOf int64) (*deadline.Machine, *Machine) 
 // Items are all items so far, in the order they were opened.
 func (m *Machine) Items() []Item { return m.items }
 
+// Live is the live item of a name; nil where none is.
+func (m *Machine) Live(name string) *Item {
+	if n, ok := m.live[name]; ok {
+		return &m.items[n]
+	}
+	return nil
+}
+
 // Apply takes the next event, for the clocks and for the items. One that the state makes meaningless changes nothing.
 func (m *Machine) Apply(clocks *deadline.Machine, e deadline.Event) {
 	before := clocks.Phase()

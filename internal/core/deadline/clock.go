@@ -133,6 +133,13 @@ func (c *Clock) SoonFrom(asOf int64) (at int64, ok bool) {
 	return at, ok
 }
 
+// Reaches is the instant at which the counted time comes to a number of covered seconds, as known at asOf; ok is false
+// while it is unknown.
+func (c *Clock) Reaches(seconds, asOf int64) (at int64, ok bool) {
+	_, at, ok = c.measure(math.MinInt64, asOf, seconds)
+	return at, ok
+}
+
 // Counting says whether a live clock is counting now.
 func (c *Clock) Counting() bool {
 	k := len(c.Segments)

@@ -14,7 +14,7 @@ import (
 // history, as_of.
 func (b *Batch) parseDeadlines(o Object) (*Deadlines, error) {
 	if err := o.only("", "id", "op", "calendars", "terms", "on_change", "while_ours", "history", "as_of",
-		"quiet"); err != nil {
+		"quiet", "ladder"); err != nil {
 		return nil, err
 	}
 	q := &Deadlines{Terms: &deadline.Terms{}}
@@ -36,6 +36,9 @@ func (b *Batch) parseDeadlines(o Object) (*Deadlines, error) {
 	if err := q.parseQuiet(o, calendars); err != nil {
 		return nil, err
 	}
+	if err := q.parseLadder(o); err != nil {
+		return nil, err
+	}
 	if q.AsOf, err = o.instant("", "as_of"); err != nil {
 		return nil, err
 	}
@@ -46,6 +49,9 @@ func (b *Batch) parseDeadlines(o Object) (*Deadlines, error) {
 	for i, raw := range list {
 		where := fmt.Sprintf("history[%d]: ", i)
 		e, err := parseEvent(where, raw)
+		if err == nil {
+			err = q.withinLadder(where, e)
+		}
 		if err != nil {
 			return nil, err
 		}

@@ -10,8 +10,8 @@ import (
 	"time"
 
 	"roundhouse.example/internal/core/calendar"
-	"roundhouse.example/internal/core/dated"
 	"roundhouse.example/internal/core/deadline"
+	"roundhouse.example/internal/core/escalation"
 	"roundhouse.example/internal/core/severity"
 )
 
@@ -293,29 +293,39 @@ type Deadlines struct {
 	Terms    *deadline.Terms
 	History  []deadline.Event
 	AsOf     int64
-	Quiet    *Quiet // nil where none is given
+	Quiet    *Quiet            // nil where none is given
+	Ladder   escalation.Ladder // nil where none is given
 	Warnings []string
 	dated    bool // its history has dated items
 }
 
-// Rows replays the history.
-func (q *Deadlines) Rows() ([]deadline.Row, error) {
-	rows, _, err := q.Answers()
-	return rows, err
+// Result is what follows from a history.
+type Result struct {
+	Rows []deadline.Row
+	// Dates are nil where the history has no dated items and no quiet limit is given, Advice where no ladder is.
+	Dates  *Dates
+	Advice *Advice
 }
 
-// Answers replays the history. The dates are nil where it has no dated items and no quiet limit.
-func (q *Deadlines) Answers() ([]deadline.Row, *Dates, error) {
-	m, items := dated.Replay(q.History, q.AsOf)
+// Result replays the history.
+func (q *Deadlines) Result() (r Result, err error) {
+	m, items, raised := escalation.Replay(q.History, q.AsOf)
 	if err := m.Err(); err != nil {
-		return nil, nil, err
+		return r, err
 	}
-	rows := m.Rows(q.AsOf)
-	if !q.dated && q.Quiet == nil {
-		return rows, nil, nil
+	r.Rows = m.Rows(q.AsOf)
+	if q.Ladder != nil {
+		r.Advice = &Advice{}
+		if rung := raised.Advice(q.Ladder, m, items, q.AsOf); rung > 0 {
+			r.Advice.Advice = &rung
+		}
 	}
-	dates, err := q.dates(m, items)
-	return rows, &dates, err
+	if q.dated || q.Quiet != nil {
+		var d Dates
+		d, err = q.dates(m, items)
+		r.Dates = &d
+	}
+	return r, err
 }
 
 // Row is one clock as it is answered.
@@ -335,20 +345,21 @@ type Row struct {
 func (q *Deadlines) Answer() (any, error) { return q.answer(nil) }
 
 func (q *Deadlines) answer(id json.RawMessage) (any, error) {
-	rows, dates, err := q.Answers()
+	result, err := q.Result()
 	if err != nil {
 		return nil, err
 	}
 	out := []Row{}
-	for _, r := range rows {
+	for _, r := range result.Rows {
 		out = append(out, rowOf(r))
 	}
 	return struct {
 		ID        json.RawMessage `json:"id,omitempty"`
 		Deadlines []Row           `json:"deadlines"`
 		*Dates
+		*Advice
 		Warnings []string `json:"warnings,omitempty"`
-	}{id, out, dates, q.Warnings}, nil
+	}{id, out, result.Dates, result.Advice, q.Warnings}, nil
 }
 
 func rowOf(r deadline.Row) Row {
