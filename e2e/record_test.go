@@ -34,6 +34,7 @@ var spoilt = map[string]string{
 	"move_on":  "case move_on when 'desk' then 'requester' else 'carrier' end",
 	"consents": `'[{"number": 1, "kind": "recording", "by": "Nobody", "given": "2026-01-01T00:00:00Z"}]'`,
 	"untold":   `'{"texts.steps": 1}'`, "instead_of": "id", "refiled_as": "id",
+	"advice": "9, advice_because = 'late'", "advice_because": "'reopened', advice = 9", "raised": "raised + 2",
 }
 
 // full is a case that has something in nearly every column that is kept of its record.

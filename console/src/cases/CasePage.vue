@@ -18,6 +18,7 @@ import StuckDelivery from './StuckDelivery.vue'
 import StepDialog from './StepDialog.vue'
 import TimeText from '../shared/TimeText.vue'
 import { label } from '../shared/words'
+import CaseAdvice from './CaseAdvice.vue'
 import WhereItStands from './WhereItStands.vue'
 import WritingDoors from './WritingDoors.vue'
 
@@ -245,6 +246,7 @@ const lost = computed(() => error.value instanceof Problem && error.value.status
     </div>
     <h1 class="title">{{ line.title }}</h1>
     <p v-if="view.next_why" class="sub" data-testid="next-why">{{ view.next_why }}</p>
+    <CaseAdvice v-if="view.advice" :advice="view.advice" />
     <WhereItStands v-if="line.state !== 'draft'" :view="view" :may="may && isLive(line.state)" />
     <p v-if="problem" class="problem" role="alert">{{ problem }}</p>
     <p v-if="view.vendor_closed && isLive(line.state)" class="notice">

@@ -3286,6 +3286,26 @@ export interface components {
             /** @description How much it would add to the measure of completeness */
             points?: number;
         };
+        /** @enum {string} */
+        EscalationReason: "unanswered" | "late" | "fixes-rejected" | "reopened" | "open-long";
+        /** @description Whom to escalate a live case to now, by the vendor's ladder; left out while nothing is to be escalated */
+        Advice: {
+            /** @description Of the ladder, counted from the lowest */
+            rung: number;
+            /** @description How many rungs the ladder has */
+            of: number;
+            role: string;
+            name?: string;
+            /** @description How to reach them */
+            how: string;
+            /** @description What they expect to be told */
+            told?: string;
+            /** @description In what time they answer, such as 1h or 1bd */
+            reply?: string;
+            because: components["schemas"]["EscalationReason"];
+            /** @description The reason in words */
+            why: string;
+        };
         Segment: {
             /** Format: date-time */
             from: string;
@@ -3576,6 +3596,7 @@ export interface components {
             steps?: components["schemas"]["StepChoice"][];
             /** @description What a draft lacks before it can be filed, or the description of a live case */
             needs: components["schemas"]["Need"][];
+            advice?: components["schemas"]["Advice"];
             next_step?: string;
             next_step_words?: string;
             next_why?: string;

@@ -157,6 +157,13 @@ export const labels = {
     'change': 'Change',
     'file': 'File',
   },
+  'EscalationReason': {
+    'unanswered': 'Not answered in time',
+    'late': 'Vendor late',
+    'fixes-rejected': 'Fixes rejected',
+    'reopened': 'Reopened',
+    'open-long': 'Open for long',
+  },
   'Facts.effect': {
     'stopped': 'Stopped',
     'degraded': 'Degraded',

@@ -98,6 +98,7 @@ func (a *Commands) showCase(ctx context.Context, c clientgen.Case, entries []cli
 			p.Line("\nNext: %s. %s", app.Deref(c.NextStepWords), *c.NextWhy)
 		}
 	}
+	a.showAdvice(c)
 	if len(c.Allowed) > 0 {
 		p.Line("Allowed: %s", strings.Join(c.Allowed, ", "))
 	}
@@ -121,6 +122,27 @@ func (a *Commands) showCase(ctx context.Context, c clientgen.Case, entries []cli
 	p.Line("\nRecord")
 	for _, e := range entries {
 		a.showEntry(e, times)
+	}
+}
+
+// showAdvice says whom to escalate to, with what is needed for the call.
+func (a *Commands) showAdvice(c clientgen.Case) {
+	x := c.Advice
+	if x == nil {
+		return
+	}
+	p := a.Printer()
+	who := x.Role
+	if x.Name != nil {
+		who += " " + *x.Name
+	}
+	p.Line("Escalate to %s (rung %d of %d), because %s.", who, x.Rung, x.Of, x.Why)
+	p.Line("  how to reach them  %s", x.How)
+	if x.Told != nil {
+		p.Line("  what to tell them  %s", *x.Told)
+	}
+	if x.Reply != nil {
+		p.Line("  they answer within %s", words.Target(*x.Reply))
 	}
 }
 

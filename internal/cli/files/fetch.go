@@ -42,7 +42,8 @@ func (a *Commands) Fetch() *cobra.Command {
 			}
 			return a.fetch(cmd.Context(), c, fmt.Sprintf("%s/files/%d/content", path, f.Number), to, f)
 		}}
-	c.Flags().StringVar(&to, "to", "", "the new file to write, or - for standard output; if left out, the file's own name")
+	c.Flags().StringVar(&to, "to", "",
+		"the new file to write, the directory to put it in, or - for standard output; if left out, the file's own name here")
 	return c
 }
 
@@ -54,6 +55,9 @@ func (a *Commands) fetch(ctx context.Context, c *client.Client, path, to string,
 		return c.Copy(ctx, path, a.Stdout)
 	case "":
 		to = filepath.Base(f.Name)
+	}
+	if st, err := os.Stat(to); err == nil && st.IsDir() {
+		to = filepath.Join(to, filepath.Base(f.Name))
 	}
 	return a.save(ctx, c, path, to, f)
 }

@@ -278,7 +278,11 @@ func (a *Commands) show(ctx context.Context, c *client.Client, name string, numb
 		}
 	}
 	fact("Caption", f.Caption)
-	fact("Size", fmt.Sprintf("%s (%d bytes)", corefiles.Bytes(f.Bytes), f.Bytes))
+	size := corefiles.Bytes(f.Bytes)
+	if exact := fmt.Sprintf("%d bytes", f.Bytes); exact != size {
+		size += " (" + exact + ")"
+	}
+	fact("Size", size)
 	fact("Type", app.Deref(f.Type))
 	if f.NamedType != nil {
 		fact("Beware", "its name says "+*f.NamedType)

@@ -49,7 +49,8 @@ func TestNoLiveCaseIsWithoutANextDate(t *testing.T) {
 					Rung: 1 + r.IntN(2)},
 				Move:   []deadline.Side{deadline.Ours, deadline.Theirs}[r.IntN(2)],
 				Offers: []deadline.Offer{deadline.OfferFix, deadline.OfferWorkaround}[r.IntN(2)]})
-			_, m, items := Replay(h, at, false)
+			x := Replay(h, at, false)
+			m, items := x.Clocks, x.Items
 			until := int64(0)
 			if parked, _ := m.Parked(); parked && r.IntN(2) == 0 {
 				until = at + 86400

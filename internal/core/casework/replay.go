@@ -3,46 +3,55 @@ package casework
 import (
 	"roundhouse.example/internal/core/dated"
 	"roundhouse.example/internal/core/deadline"
+	"roundhouse.example/internal/core/escalation"
 )
 
-// Replay runs a case's history up to and at an instant: its state, its
-// clocks and its dated items. referenced says that the vendor's number is known, or that it gives
-// none; that opens a filed case as the vendor's first word does.
-func Replay(history []deadline.Event, asOf int64, referenced bool) (State, *deadline.Machine,
-	*dated.Machine) {
-	m, items := deadline.New(), new(dated.Machine)
-	state, reopened := Draft, false
+// Replayed is what follows from a case's history.
+type Replayed struct {
+	State  State
+	Clocks *deadline.Machine
+	Items  *dated.Machine
+	Raised *escalation.Machine
+}
+
+// Replay runs a case's history up to and at an instant. referenced says that the vendor's number is known, or that it
+// gives none; that opens a filed case as the vendor's first word does.
+func Replay(history []deadline.Event, asOf int64, referenced bool) Replayed {
+	m := deadline.New()
+	r := Replayed{Draft, m, new(dated.Machine), new(escalation.Machine)}
+	reopened := false
 	for _, e := range history {
 		if e.At > asOf {
 			continue
 		}
 		before := m.Phase()
-		items.Apply(m, e)
+		r.Raised.Apply(m, r.Items, e)
 		switch after := m.Phase(); {
 		case before == deadline.NotFiled && e.Kind == deadline.Withdrawn:
-			return Withdrawn, m, items
+			r.State = Withdrawn
+			return r
 		case before == deadline.Ended && after == deadline.LivePhase:
 			reopened = true
 		case before == deadline.LivePhase && after == deadline.Ended:
-			state = Resolved
+			r.State = Resolved
 			if e.Kind == deadline.Closed {
-				state = Closed
+				r.State = Closed
 			}
 		case before == deadline.Ended && e.Kind == deadline.Closed:
-			state = Closed
+			r.State = Closed
 		case after == deadline.Gone:
-			state = Withdrawn
+			r.State = Withdrawn
 		}
 	}
 	if m.Phase() == deadline.LivePhase {
 		switch {
 		case m.FixOffered():
-			state = FixOffered
+			r.State = FixOffered
 		case reopened || m.Answered() || referenced:
-			state = Open
+			r.State = Open
 		default:
-			state = Filed
+			r.State = Filed
 		}
 	}
-	return state, m, items
+	return r
 }

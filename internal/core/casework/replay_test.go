@@ -33,7 +33,7 @@ func TestStatesAlongTheWay(t *testing.T) {
 			false, Withdrawn},
 		{"later events do not count", []deadline.Event{at(1, deadline.Filed), at(200, deadline.Closed)}, false, Filed},
 	} {
-		if got, _, _ := Replay(x.history, 100, x.ref); got != x.want {
+		if got := Replay(x.history, 100, x.ref).State; got != x.want {
 			t.Errorf("%s: %s, want %s", x.name, got, x.want)
 		}
 	}

@@ -5,7 +5,7 @@
 //	for _, e := range history {
 //		m.Apply(clocks, items, e)
 //	}
-//	rung := m.Advice(ladder, clocks, items, now)
+//	to := m.Advice(ladder, clocks, items, now)
 //
 // Instants are whole seconds since 1970-01-01T00:00:00Z. Rungs count from 1, the lowest.
 package escalation
@@ -32,6 +32,25 @@ type Rung struct {
 
 // Ladder is a vendor's rungs, from the lowest.
 type Ladder []Rung
+
+// Reason is why a rung is due.
+type Reason string
+
+// The reasons.
+const (
+	// Unanswered is that the answer to the rung below is late.
+	Unanswered    Reason = "unanswered"
+	Late          Reason = "late"
+	FixesRejected Reason = "fixes-rejected"
+	Reopened      Reason = "reopened"
+	OpenLong      Reason = "open-long"
+)
+
+// Advice is the rung to escalate to, and why; the zero value is none.
+type Advice struct {
+	Rung    int
+	Because Reason
+}
 
 // Machine replays what escalation asks of a history beside its clocks and dated items. The zero value is a case of
 // which nothing is known yet.
@@ -72,20 +91,17 @@ func (m *Machine) Apply(clocks *deadline.Machine, items *dated.Machine, e deadli
 // Highest is the highest rung raised since the case was filed or last reopened; 0 for none.
 func (m *Machine) Highest() int { return m.highest }
 
-// Reopened is how often the case was reopened.
-func (m *Machine) Reopened() int { return m.reopened }
-
-// Advice is the rung to escalate to at an instant not before the last event; 0 for none. The ladder is that of today: a
-// rung that was raised may lie beyond its end.
-func (m *Machine) Advice(ladder Ladder, clocks *deadline.Machine, items *dated.Machine, at int64) int {
+// Advice is the rung to escalate to at an instant not before the last event. The ladder is that of today: a rung that
+// was raised may lie beyond its end.
+func (m *Machine) Advice(ladder Ladder, clocks *deadline.Machine, items *dated.Machine, at int64) (none Advice) {
 	if clocks.Phase() != deadline.LivePhase {
-		return 0
+		return none
 	}
 	if answer := m.awaited(items); answer != nil && at > answer.Due {
 		if m.highest < len(ladder) {
-			return m.highest + 1
+			return Advice{m.highest + 1, Unanswered}
 		}
-		return 0
+		return none
 	}
 	var beyond *int64 // counted beyond the target, of the latest clock
 	for n := m.highest; n < len(ladder); n++ {
@@ -93,12 +109,18 @@ func (m *Machine) Advice(ladder Ladder, clocks *deadline.Machine, items *dated.M
 		if r.LateBy != nil && beyond == nil {
 			beyond = new(latest(clocks, at))
 		}
-		if r.LateBy != nil && *beyond >= *r.LateBy || r.counted(m) ||
-			r.OpenLonger != nil && clocks.Severity() <= r.Severity && at-m.since >= *r.OpenLonger {
-			return n + 1
+		switch {
+		case r.LateBy != nil && *beyond >= *r.LateBy:
+			return Advice{n + 1, Late}
+		case r.FixesRejected > 0 && m.rejected >= r.FixesRejected:
+			return Advice{n + 1, FixesRejected}
+		case r.Reopened > 0 && m.reopened >= r.Reopened:
+			return Advice{n + 1, Reopened}
+		case r.OpenLonger != nil && clocks.Severity() <= r.Severity && at-m.since >= *r.OpenLonger:
+			return Advice{n + 1, OpenLong}
 		}
 	}
-	return 0
+	return none
 }
 
 // awaited is the answer that is expected to the highest rung raised; nil where none is.
@@ -107,10 +129,6 @@ func (m *Machine) awaited(items *dated.Machine) *dated.Item {
 		return nil
 	}
 	return items.Live(dated.Rung(m.highest))
-}
-
-func (r *Rung) counted(m *Machine) bool {
-	return r.FixesRejected > 0 && m.rejected >= r.FixesRejected || r.Reopened > 0 && m.reopened >= r.Reopened
 }
 
 // latest is how many seconds the latest of the vendor's clocks has counted beyond its target; -1 where none is late.

@@ -138,8 +138,35 @@ func TestAdvice(t *testing.T) {
 			Agreed: true}), 50 * hour, 1},
 	} {
 		clocks, items, m := escalation.Replay(x.history, monday+x.at)
-		if got := m.Advice(ladder, clocks, items, monday+x.at); got != x.want {
+		if got := m.Advice(ladder, clocks, items, monday+x.at).Rung; got != x.want {
 			t.Errorf("%s: rung %d, not %d", x.what, got, x.want)
+		}
+	}
+}
+
+// Why a rung is due is said, in the order of its conditions.
+func TestWhyARungIsDue(t *testing.T) {
+	t.Parallel()
+	one := filed(8*hour, 1, 1, terms(t))
+	for at, want := range map[int64]escalation.Advice{8 * hour: {}, 9*hour + 1: {Rung: 3, Because: escalation.Late},
+		11 * hour: {Rung: 1, Because: escalation.Late}} {
+		clocks, items, m := escalation.Replay([]deadline.Event{one}, monday+at)
+		if got := m.Advice(ladder, clocks, items, monday+at); got != want {
+			t.Errorf("at %d: %+v, not %+v", at, got, want)
+		}
+	}
+	history := []deadline.Event{one, raised(11*hour, 1, 12*hour)}
+	clocks, items, m := escalation.Replay(history, monday+20*hour)
+	if got := m.Advice(ladder, clocks, items, monday+20*hour); got.Because != escalation.Unanswered || m.Highest() != 1 {
+		t.Errorf("unanswered: %+v", got)
+	}
+	for because, l := range map[escalation.Reason]escalation.Ladder{
+		escalation.OpenLong: {{OpenLonger: of(hour), Severity: 1}},
+		escalation.Reopened: {{Reopened: 1, OpenLonger: of(hour), Severity: 4}}} {
+		history := []deadline.Event{one, at(9*hour, deadline.Resolved), at(10*hour, deadline.Reopened)}
+		clocks, items, m := escalation.Replay(history, monday+12*hour)
+		if got := m.Advice(l, clocks, items, monday+12*hour); got.Because != because {
+			t.Errorf("%s: %+v", because, got)
 		}
 	}
 }
@@ -256,7 +283,7 @@ func TestAdviceIsWhatThePlainReadingSays(t *testing.T) {
 		now := history[len(history)-1].At + r.Int64N(60*hour)
 		l := ladder[:r.IntN(len(ladder)+1)]
 		clocks, items, m := escalation.Replay(history, now)
-		got := m.Advice(l, clocks, items, now)
+		got := m.Advice(l, clocks, items, now).Rung
 		if want := plainly(history, l, now); got != want {
 			t.Fatalf("rung %d, not %d, at %d of %+v with %d rungs", got, want, now, history, len(l))
 		}
@@ -269,7 +296,7 @@ func TestAdviceIsWhatThePlainReadingSays(t *testing.T) {
 			if later = min(later, wake-1); later < now {
 				continue
 			}
-			if changed := m.Advice(l, clocks, items, later); changed != got {
+			if changed := m.Advice(l, clocks, items, later).Rung; changed != got {
 				t.Fatalf("rung %d at %d, %d at %d, and the next change is said to be at %d (%v): %+v", got, now, changed, later,
 					wake, ok, history)
 			}

@@ -316,8 +316,8 @@ func (q *Deadlines) Result() (r Result, err error) {
 	r.Rows = m.Rows(q.AsOf)
 	if q.Ladder != nil {
 		r.Advice = &Advice{}
-		if rung := raised.Advice(q.Ladder, m, items, q.AsOf); rung > 0 {
-			r.Advice.Advice = &rung
+		if to := raised.Advice(q.Ladder, m, items, q.AsOf); to.Rung > 0 {
+			r.Advice.Advice = &to.Rung
 		}
 	}
 	if q.dated || q.Quiet != nil {

@@ -187,7 +187,7 @@ type Rung struct {
 	How   string `json:"how"`            // how to reach them
 	Told  string `json:"told,omitempty"` // what they expect to be told
 	Reply string `json:"reply,omitempty"`
-	// One of the following says when it is due; none: only by a person.
+	// Any of the following says when it is due; none: only by a person.
 	LateBy        string `json:"late_by,omitempty"`
 	FixesRejected int    `json:"fixes_rejected,omitempty"`
 	Reopened      int    `json:"reopened,omitempty"`

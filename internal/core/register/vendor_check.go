@@ -212,7 +212,6 @@ func (v Vendor) checkLevels(f *faults) {
 }
 
 func (v Vendor) checkLadder(f *faults) {
-	byPerson := -1
 	for i, r := range v.Ladder {
 		at := fmt.Sprintf("ladder[%d]", i)
 		f.name(at+".role", r.Role)
@@ -235,21 +234,6 @@ func (v Vendor) checkLadder(f *faults) {
 		}
 		if r.FixesRejected < 0 || r.Reopened < 0 || r.Severity < 0 || r.Severity > 4 {
 			f.add(at, "counts cannot be negative, and a severity is 1 to 4")
-		}
-		conditions := 0
-		for _, set := range []bool{r.LateBy != "", r.FixesRejected > 0, r.Reopened > 0, r.OpenLonger != ""} {
-			if set {
-				conditions++
-			}
-		}
-		switch {
-		case conditions > 1:
-			f.add(at, "give one condition for when it is due, not %d", conditions)
-		case conditions == 0 && byPerson < 0:
-			byPerson = i
-		case conditions > 0 && byPerson >= 0:
-			f.add(at, "the ladder has a gap: ladder[%d] below it is only raised by a person, so this one never comes due "+
-				"automatically", byPerson)
 		}
 		if r.Severity != 0 && r.OpenLonger == "" {
 			f.add(at+".severity", "it is used together with open_longer")

@@ -42,13 +42,9 @@ func TestAVendorSaysWhatIsWrongWithIt(t *testing.T) {
 			v.Ways = v.Ways[1:]
 		}, []string{"levels[0].channels[0]: no way is by"}},
 		"no level": {func(v *Vendor) { v.Levels = nil }, []string{"levels: a vendor needs at least one"}},
-		"ladder gap": {func(v *Vendor) {
-			v.Ladder = append(v.Ladder, Rung{Role: "Owner", How: "letter", Reopened: 2})
-		}, []string{"ladder[2]: the ladder has a gap: ladder[1]"}},
 		"ladder how": {func(v *Vendor) {
 			v.Ladder[0].How = " "
 		}, []string{"ladder[0].how: say how to reach this rung", "ladder[0].how: it begins"}},
-		"two conditions": {func(v *Vendor) { v.Ladder[0].Reopened = 1 }, []string{"ladder[0]: give one condition"}},
 		"forms": {func(v *Vendor) {
 			v.Forms[1].Key, v.Forms[1].Type, v.Forms[1].From = "tenant", "colour", "moon"
 		}, []string{"forms[1].key: tenant is asked for twice", "forms[1].type", "forms[1].from"}},

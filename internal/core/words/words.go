@@ -57,6 +57,7 @@ var Labels = map[string]Set{
 	"CaseColumn": CaseColumns, "CaseExport.format": Formats, "Whom": Whoms, "DateEnd.how": DateEnds,
 	"NotificationKind": Notifications, "NotificationWay": Ways, "NotificationReason": Reasons,
 	"ChannelLimit.letters": Letters, "FindingLevel": FindingLevels, "FindingKind": FindingKinds,
+	"EscalationReason": EscalationReasons,
 }
 
 // The sets.
@@ -148,10 +149,12 @@ var (
 		{"products", "Products"}, {"people", "People"}}
 	Covers = Set{{"covered", "covered"}, {"twice", "covered twice"}, {"not-yet", "not covered yet"},
 		{"ended", "cover ended"}, {"not-covered", "not covered"}}
-	ContractCovers = Set{{"in-force", "In force"}, {"ended", "Ended"}}
-	OnChange       = Set{{"restart", "Restart"}, {"keep", "Keep running"}, {"restart-if-raised", "Restart if raised"}}
-	WhileOurs      = Set{{"pause", "Pause"}, {"run", "Keep running"}}
-	SecretKinds    = Set{{"passphrase", "Passphrase"}, {"password", "Password"}, {"api-key", "API key"}, {"pin", "PIN"},
+	ContractCovers    = Set{{"in-force", "In force"}, {"ended", "Ended"}}
+	EscalationReasons = Set{{"unanswered", "Not answered in time"}, {"late", "Vendor late"},
+		{"fixes-rejected", "Fixes rejected"}, {"reopened", "Reopened"}, {"open-long", "Open for long"}}
+	OnChange    = Set{{"restart", "Restart"}, {"keep", "Keep running"}, {"restart-if-raised", "Restart if raised"}}
+	WhileOurs   = Set{{"pause", "Pause"}, {"run", "Keep running"}}
+	SecretKinds = Set{{"passphrase", "Passphrase"}, {"password", "Password"}, {"api-key", "API key"}, {"pin", "PIN"},
 		{"other", "Other"}}
 	SecretActs = Set{{"added", "added"}, {"changed", "changed"}, {"encrypted", "new value"}, {"revealed", "revealed"},
 		{"sent", "sent"}, {"removed", "removed"}}

@@ -61,6 +61,7 @@ type View struct {
 	Supported  *severity.Grade
 	Warning    string
 	Next       *attention.Line
+	Advice     *Advice // nil while nothing is to be escalated
 	Zone       string
 	VendorOpen bool
 	VendorTill *time.Time
@@ -253,6 +254,7 @@ func (d *Pages) watched(ctx context.Context, q db.Querier, a desk.Actor, g *hour
 			x.Late = p.Hours.At(v.Now.Unix()).Span(x.DueAt.Unix(), v.Now.Unix())
 		}
 	}
+	v.Advice = adviceOf(c, v.Filing.Vendor.Profile.V.Ladder)
 	v.Next, err = d.today.LineAt(ctx, q, g, pressingOf(c), p.Hours.At(v.Now.Unix()), v.Now)
 	return err
 }

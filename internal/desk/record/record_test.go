@@ -7,6 +7,7 @@ import (
 
 	"roundhouse.example/internal/core/casework"
 	"roundhouse.example/internal/core/deadline"
+	"roundhouse.example/internal/core/escalation"
 	"roundhouse.example/internal/desk"
 	"roundhouse.example/internal/desk/cases"
 	"roundhouse.example/internal/desk/desktest"
@@ -140,4 +141,49 @@ func TestDeadlinesAreForReaders(t *testing.T) {
 			t.Errorf("%d: %d deadlines, %v", x, len(list), err)
 		}
 	}
+}
+
+// Whom to escalate to follows from the clocks as time passes, from what is rejected, and from another ladder; and what
+// is stored of it is what a check derives.
+func TestAdvice(t *testing.T) {
+	t.Parallel()
+	d := desktest.New(t)
+	id := d.Filed("Gates say no")
+	advised := func(rung int, because escalation.Reason) {
+		t.Helper()
+		d.Sweep()
+		if _, err := d.Waking.Due(t.Context()); err != nil {
+			t.Fatal(err)
+		}
+		d.Agrees()
+		c := d.Row(id)
+		if got := desk.Deref(c.Advice); got != rung || c.AdviceBecause != because {
+			t.Errorf("rung %d %q, not %d %q", got, c.AdviceBecause, rung, because)
+		}
+	}
+	advised(0, "")
+	d.Change("corvane", `{"ladder": [{"role": "Shift lead", "how": "by phone", "reply": "1h", "late_by": "2h"}]}`)
+	clocks := deadlines(d, id, d.Clock.Now())
+	d.Clock.Move(time.Unix(clocks[0].Due, 0).Add(time.Second).Sub(d.Clock.Now())) // late, but not by two hours
+	advised(0, "")
+	d.Clock.Move(2*time.Hour - 2*time.Second)
+	advised(0, "")
+	d.Clock.Move(time.Second)
+	advised(1, escalation.Late)
+	d.Change("corvane", `{"ladder": [{"role": "Owner", "how": "by letter", "reopened": 1},
+		{"role": "Night desk", "how": "by phone", "open_longer": "1h", "late_by": "9h"}]}`)
+	advised(2, escalation.OpenLong)
+	said := desktest.Said("1", "Try this.", d.Clock.Now())
+	said.Offers = deadline.OfferFix
+	d.Hear("corvane", said)
+	for _, step := range []cases.StepRequest{{Step: casework.AcceptFix}, {Step: casework.Reopen, Reason: "It is back"}} {
+		if err := d.Step(id, step); err != nil {
+			t.Fatal(err)
+		}
+		d.Clock.Move(time.Minute)
+		d.Sweep()
+	}
+	advised(1, escalation.Reopened)
+	d.Change("corvane", `{"ladder": []}`)
+	advised(0, "")
 }

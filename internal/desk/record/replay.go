@@ -10,6 +10,7 @@ import (
 
 	"roundhouse.example/internal/core/casework"
 	"roundhouse.example/internal/core/deadline"
+	"roundhouse.example/internal/core/escalation"
 	"roundhouse.example/internal/desk/hours"
 	casesdb "roundhouse.example/internal/store/cases"
 	"roundhouse.example/internal/store/db"
@@ -95,19 +96,24 @@ func (d *Record) Derive(ctx context.Context, q db.Querier, c *casesdb.Case, now 
 	if c.Unread, c.UnreadSince, err = casesdb.UnreadBeyond(ctx, q, c.ID, c.ReadEntry); err != nil {
 		return out, err
 	}
-	return d.derive(ctx, q, c, rows, now)
+	ladders, err := ladders(ctx, q, []int64{c.VendorID})
+	if err != nil {
+		return out, err
+	}
+	return d.derive(ctx, q, c, rows, ladders[c.VendorID], now)
 }
 
 // derive is Derive but for what is counted: of a case whose history is known.
 func (d *Record) derive(ctx context.Context, q db.Querier, c *casesdb.Case, rows []casesdb.EffectRow,
-	now time.Time) (out Derived, err error) {
+	ladder escalation.Ladder, now time.Time) (out Derived, err error) {
 	history, err := d.events(ctx, q, rows)
 	if err != nil {
 		return out, err
 	}
 	const forever = 1 << 62
 	out.Numbers = numbers(rows)
-	state, m, items := casework.Replay(history, forever, out.Numbers.Vendor != "" || out.Numbers.None)
+	r := casework.Replay(history, forever, out.Numbers.Vendor != "" || out.Numbers.None)
+	state, m, items := r.State, r.Clocks, r.Items
 	if err := m.Err(); err != nil {
 		return out, err
 	}
@@ -150,7 +156,11 @@ func (d *Record) derive(ctx context.Context, q db.Querier, c *casesdb.Case, rows
 	}
 	out.Deadlines = deadlineRows(c.ID, m, now.Unix())
 	out.Dated = itemRows(c.ID, items, rows)
-	return out, d.nextDates(ctx, q, c, m, items, now.Unix())
+	if err := d.nextDates(ctx, q, c, m, items, now.Unix()); err != nil {
+		return out, err
+	}
+	advise(c, r, ladder, now.Unix())
+	return out, nil
 }
 
 // waitsOn is on whom exactly a case waits: whom somebody named since the move turned, or the usual one of the side.

@@ -31,6 +31,14 @@ func (d *Record) Together(ctx context.Context, tx *db.Tx, ids []int64) (done []R
 	if err != nil {
 		return nil, err
 	}
+	vendors := make([]int64, len(list))
+	for i := range list {
+		vendors[i] = list[i].VendorID
+	}
+	ladders, err := ladders(ctx, tx, vendors)
+	if err != nil {
+		return nil, err
+	}
 	var save []casesdb.Case
 	var cases []int64
 	var clocks []casesdb.Deadline
@@ -41,7 +49,7 @@ func (d *Record) Together(ctx context.Context, tx *db.Tx, ids []int64) (done []R
 			continue
 		}
 		c.ChangedAt = now
-		out, err := d.derive(ctx, tx, &c, histories[c.ID], now)
+		out, err := d.derive(ctx, tx, &c, histories[c.ID], ladders[c.VendorID], now)
 		if err != nil || !sameButDates(list[i], c) {
 			continue // by itself it is written whole, or says what is wrong
 		}
@@ -61,10 +69,10 @@ func (d *Record) Together(ctx context.Context, tx *db.Tx, ids []int64) (done []R
 	return done, casesdb.SaveDates(ctx, tx, save, now)
 }
 
-// sameButDates says whether two rows of a case differ in nothing but when it asks for attention.
+// sameButDates says whether two rows of a case differ in nothing but when it asks for attention, and for whose.
 func sameButDates(a, b casesdb.Case) bool {
 	for _, c := range []*casesdb.Case{&a, &b} {
-		c.NextAt, c.WakeAt, c.ChangedAt = nil, nil, time.Time{}
+		c.NextAt, c.WakeAt, c.ChangedAt, c.Advice, c.AdviceBecause = nil, nil, time.Time{}, nil, ""
 	}
 	return reflect.DeepEqual(plain(a), plain(b))
 }

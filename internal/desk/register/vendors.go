@@ -5,7 +5,9 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"slices"
 
+	casesdb "roundhouse.example/internal/store/cases"
 	"roundhouse.example/internal/store/db"
 	hoursdb "roundhouse.example/internal/store/hours"
 	peopledb "roundhouse.example/internal/store/people"
@@ -162,15 +164,30 @@ func (d *Register) WriteVendor(ctx context.Context, tx *db.Tx, row *registerdb.V
 			return desk.Fault("key", "there is already a vendor with this key")
 		}
 	} else {
-		var changed bool
-		if changed, err = registerdb.ChangeVendor(ctx, tx, row); err == nil && !changed {
-			err = &desk.Stale{What: "vendor"}
-		}
+		err = d.changeVendor(ctx, tx, row)
 	}
 	if err != nil {
 		return err
 	}
 	return registerdb.SetLevels(ctx, tx, row.ID, levels)
+}
+
+// changeVendor writes what is known of a vendor. Another ladder is followed by its live cases.
+func (d *Register) changeVendor(ctx context.Context, tx *db.Tx, row *registerdb.Vendor) error {
+	before, err := registerdb.Ladders(ctx, tx, []int64{row.ID})
+	if err != nil {
+		return err
+	}
+	changed, err := registerdb.ChangeVendor(ctx, tx, row)
+	switch {
+	case err != nil:
+		return err
+	case !changed:
+		return &desk.Stale{What: "vendor"}
+	case slices.Equal(before[row.ID], row.Profile.V.Ladder):
+		return nil
+	}
+	return casesdb.WakeVendor(ctx, tx, row.ID, d.Now())
 }
 
 // ChangeVendor applies an RFC 7396 patch to what is known of a vendor.

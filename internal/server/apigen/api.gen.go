@@ -553,6 +553,33 @@ func (e EntryKind) Valid() bool {
 	}
 }
 
+// Defines values for EscalationReason.
+const (
+	EscalationReasonFixesRejected EscalationReason = "fixes-rejected"
+	EscalationReasonLate          EscalationReason = "late"
+	EscalationReasonOpenLong      EscalationReason = "open-long"
+	EscalationReasonReopened      EscalationReason = "reopened"
+	EscalationReasonUnanswered    EscalationReason = "unanswered"
+)
+
+// Valid indicates whether the value is a known member of the EscalationReason enum.
+func (e EscalationReason) Valid() bool {
+	switch e {
+	case EscalationReasonFixesRejected:
+		return true
+	case EscalationReasonLate:
+		return true
+	case EscalationReasonOpenLong:
+		return true
+	case EscalationReasonReopened:
+		return true
+	case EscalationReasonUnanswered:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for FactsEffect.
 const (
 	FactsEffectAwkward  FactsEffect = "awkward"
@@ -1289,6 +1316,31 @@ type AccountRecord struct {
 	VendorName string  `json:"vendor_name"`
 }
 
+// Advice Whom to escalate a live case to now, by the vendor's ladder; left out while nothing is to be escalated
+type Advice struct {
+	Because EscalationReason `json:"because"`
+
+	// How How to reach them
+	How  string  `json:"how"`
+	Name *string `json:"name,omitempty"`
+
+	// Of How many rungs the ladder has
+	Of int `json:"of"`
+
+	// Reply In what time they answer, such as 1h or 1bd
+	Reply *string `json:"reply,omitempty"`
+	Role  string  `json:"role"`
+
+	// Rung Of the ladder, counted from the lowest
+	Rung int `json:"rung"`
+
+	// Told What they expect to be told
+	Told *string `json:"told,omitempty"`
+
+	// Why The reason in words
+	Why string `json:"why"`
+}
+
 // Allowance defines model for Allowance.
 type Allowance struct {
 	Amount int `json:"amount"`
@@ -1380,6 +1432,9 @@ type Candidates struct {
 type Case struct {
 	Account   *string `json:"account,omitempty"`
 	AccountId *int64  `json:"account_id,omitempty"`
+
+	// Advice Whom to escalate a live case to now, by the vendor's ladder; left out while nothing is to be escalated
+	Advice *Advice `json:"advice,omitempty"`
 
 	// Allowed Steps that are allowed now
 	Allowed []string `json:"allowed"`
@@ -2147,6 +2202,9 @@ type EntryDirection string
 
 // EntryKind defines model for Entry.Kind.
 type EntryKind string
+
+// EscalationReason defines model for EscalationReason.
+type EscalationReason string
 
 // ExistingCase defines model for ExistingCase.
 type ExistingCase struct {

@@ -318,11 +318,20 @@ func caseOut(v pages.View) apigen.Case {
 		v.Line.AccountID
 	stepsOut(v, &out)
 	draftOut(v, &out)
+	out.Advice = adviceOut(v.Advice)
 	if n := v.Next; n != nil {
 		out.NextStep, out.NextStepWords, out.NextWhy = web.Ptr(string(n.Step)), web.Ptr(words.NextSteps.Of(string(n.Step))),
 			web.Ptr(n.Why())
 	}
 	return out
+}
+
+func adviceOut(a *pages.Advice) *apigen.Advice {
+	if a == nil {
+		return nil
+	}
+	return &apigen.Advice{Rung: a.Number, Of: a.Of, Role: a.Role, Name: web.Some(a.Name), How: a.How,
+		Told: web.Some(a.Told), Reply: web.Some(a.Reply), Because: apigen.EscalationReason(a.Because), Why: a.Why}
 }
 
 func question(q pages.Question) apigen.Question {

@@ -7,6 +7,7 @@ import (
 
 	"roundhouse.example/internal/core/casework"
 	"roundhouse.example/internal/core/deadline"
+	"roundhouse.example/internal/core/escalation"
 	"roundhouse.example/internal/core/intake"
 	"roundhouse.example/internal/store/db"
 )
@@ -109,6 +110,11 @@ type Case struct {
 	Untold   db.JSON[map[string]int]     `db:"untold"`
 	NextAt   *time.Time                  `db:"next_at"`
 	WakeAt   *time.Time                  `db:"wake_at"`
+	// Advice is the rung of the vendor's ladder to escalate to, nil for none, and Raised the highest one raised since the
+	// case was filed or last reopened.
+	Advice        *int              `db:"advice"`
+	AdviceBecause escalation.Reason `db:"advice_because"`
+	Raised        int               `db:"raised"`
 	// Touched is the transaction that wrote the row last.
 	Touched uint64 `db:"touched"`
 }
@@ -149,12 +155,15 @@ func LockFree(ctx context.Context, t *db.Tx, ids []int64) (out []Case, err error
 // SaveDates writes of several cases what time alone changes, as of an instant.
 func SaveDates(ctx context.Context, t *db.Tx, list []Case, at time.Time) error {
 	ids, next, wake := make([]int64, len(list)), make([]*time.Time, len(list)), make([]*time.Time, len(list))
+	advice, because := make([]*int, len(list)), make([]string, len(list))
 	for i := range list {
 		ids[i], next[i], wake[i] = list[i].ID, list[i].NextAt, list[i].WakeAt
+		advice[i], because[i] = list[i].Advice, string(list[i].AdviceBecause)
 	}
-	_, err := t.ExecContext(ctx, `update support_case c set next_at = x.next, wake_at = x.wake, changed_at = $4
-		from unnest($1::bigint[], $2::timestamptz[], $3::timestamptz[]) as x(id, next, wake) where c.id = x.id`, ids, next,
-		wake, at)
+	_, err := t.ExecContext(ctx, `update support_case c set next_at = x.next, wake_at = x.wake, advice = x.advice,
+			advice_because = x.because, changed_at = $6
+		from unnest($1::bigint[], $2::timestamptz[], $3::timestamptz[], $4::integer[], $5::text[])
+			as x(id, next, wake, advice, because) where c.id = x.id`, ids, next, wake, advice, because, at)
 	return err
 }
 
@@ -181,7 +190,7 @@ func Save(ctx context.Context, t *db.Tx, c *Case) error {
 		instead_of = :instead_of, refiled_as = :refiled_as, go_on_because = :go_on_because,
 		unsorted = CAST(:unsorted AS jsonb), outage_id = :outage_id, consents = CAST(:consents AS jsonb),
 		untold = CAST(:untold AS jsonb),
-		wake_at = :wake_at where id = :id`, c)
+		wake_at = :wake_at, advice = :advice, advice_because = :advice_because, raised = :raised where id = :id`, c)
 	return err
 }
 
@@ -232,6 +241,13 @@ func From(ctx context.Context, q db.Querier, after int64, limit int) (out []Case
 // Wake has the sweep look at cases as of an instant, whatever their own dates say.
 func Wake(ctx context.Context, q db.Querier, ids []int64, at time.Time) error {
 	_, err := q.ExecContext(ctx, "update support_case set wake_at = $2 where id = any($1)", ids, at)
+	return err
+}
+
+// WakeVendor has the sweep look at all live cases of a vendor.
+func WakeVendor(ctx context.Context, q db.Querier, vendor int64, at time.Time) error {
+	_, err := q.ExecContext(ctx, "update support_case c set wake_at = $2 where vendor_id = $1 and c."+LiveCases, vendor,
+		at)
 	return err
 }
 

@@ -118,3 +118,18 @@ func RemoveVendor(ctx context.Context, q db.Querier, id, version int64) (removed
 	n, err := r.RowsAffected()
 	return n == 1, err
 }
+
+// Ladders are those of some vendors, by id.
+func Ladders(ctx context.Context, q db.Querier, ids []int64) (map[int64][]register.Rung, error) {
+	var rows []struct {
+		ID     int64                    `db:"id"`
+		Ladder db.JSON[[]register.Rung] `db:"ladder"`
+	}
+	err := q.SelectContext(ctx, &rows, `select id, coalesce(profile->'ladder', '[]') as ladder from vendor
+		where id = any($1)`, ids)
+	out := make(map[int64][]register.Rung, len(rows))
+	for _, r := range rows {
+		out[r.ID] = r.Ladder.V
+	}
+	return out, err
+}
