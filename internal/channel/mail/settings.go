@@ -6,12 +6,13 @@ import (
 	"crypto/x509"
 	"encoding/json"
 	"fmt"
-	"net"
 	stdmail "net/mail"
 	"net/url"
 	"slices"
 	"strconv"
 	"time"
+
+	"roundhouse.example/internal/core/route"
 )
 
 // Settings are how our mail server wants to be used. The address of the link is smtps://HOST:PORT for TLS from the
@@ -68,7 +69,7 @@ func New(address string, description []byte) (*Link, error) {
 		return nil, fmt.Errorf("the link's settings: timeout_seconds: give 1 to 600")
 	case l.Clear && l.secure:
 		return nil, fmt.Errorf("the link's settings: clear: an address with smtps is never in clear")
-	case l.Clear && !here(l.host):
+	case l.Clear && !route.Here(l.host):
 		return nil, fmt.Errorf("the link's settings: clear: only a server on this machine can be used without TLS")
 	}
 	if l.Authority != "" {
@@ -99,12 +100,6 @@ func (l *Link) at(address string) error {
 		}
 	}
 	return nil
-}
-
-// here says whether a host is this machine.
-func here(host string) bool {
-	ip := net.ParseIP(host)
-	return host == "localhost" || ip != nil && ip.IsLoopback()
 }
 
 // Timeout is how long one sending may take.

@@ -233,12 +233,8 @@ func (d *Links) Try(ctx context.Context, a desk.Actor, id int64) (problem string
 	if !can {
 		return "", desk.Fault("link", "only links for email can be tried: a link to an API is tried all the time")
 	}
-	if s, signs := ch.(desk.SignsIn); signs && s.SecretName() != "" {
-		password, err := d.secrets.ForHost(ctx, d.db.DB, s.SecretName(), l.Host())
-		if err != nil {
-			return err.Error(), nil
-		}
-		s.SignIn(password)
+	if err := d.secrets.SignIn(ctx, d.db.DB, ch, l.Host()); err != nil {
+		return err.Error(), nil
 	}
 	ctx, cancel := context.WithTimeout(ctx, ch.Timeout())
 	defer cancel()

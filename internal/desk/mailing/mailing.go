@@ -211,12 +211,8 @@ func (d *Mailing) hand(ctx context.Context, link inboxdb.Link, l channel.Letter)
 	if err != nil {
 		return &channel.NotSent{Why: err.Error()}
 	}
-	if s, signs := ch.(desk.SignsIn); signs && s.SecretName() != "" {
-		password, err := d.secrets.ForHost(ctx, d.db.DB, s.SecretName(), link.Host())
-		if err != nil {
-			return &channel.NotSent{Why: err.Error()}
-		}
-		s.SignIn(password)
+	if err := d.secrets.SignIn(ctx, d.db.DB, ch, link.Host()); err != nil {
+		return &channel.NotSent{Why: err.Error()}
 	}
 	_, err = ch.Send(ctx, l)
 	return err

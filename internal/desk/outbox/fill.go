@@ -3,7 +3,6 @@ package outbox
 import (
 	"context"
 
-	"roundhouse.example/internal/desk"
 	"roundhouse.example/internal/store/db"
 	secretsdb "roundhouse.example/internal/store/secrets"
 
@@ -13,7 +12,7 @@ import (
 // fill puts secrets where their placeholders stand, at the last moment before a
 // letter leaves, and keeps which went where. What it fills in is never stored.
 func (d *Outbox) fill(ctx context.Context, t *task) error {
-	if err := d.signIn(ctx, t); err != nil {
+	if err := d.secrets.SignIn(ctx, d.db.DB, t.ch, t.host); err != nil {
 		return err
 	}
 	names := disclosure.Placeholders(t.letter.Text)
@@ -47,19 +46,5 @@ func (d *Outbox) fill(ctx context.Context, t *task) error {
 		return err
 	}
 	t.letter.Text, t.filled = disclosure.Fill(t.letter.Text, values), values
-	return nil
-}
-
-// signIn gives a channel the password that it needs, if that may go to the link's host.
-func (d *Outbox) signIn(ctx context.Context, t *task) error {
-	ch, signs := t.ch.(desk.SignsIn)
-	if !signs || ch.SecretName() == "" {
-		return nil
-	}
-	password, err := d.secrets.ForHost(ctx, d.db.DB, ch.SecretName(), t.host)
-	if err != nil {
-		return err
-	}
-	ch.SignIn(password)
 	return nil
 }

@@ -327,31 +327,6 @@ func onPaper(f register.Secret) string {
 	return strings.Join(parts, ", ")
 }
 
-// ForHost is a secret's value for signing in at a host, if it may be sent there; otherwise the error says why not.
-func (d *Secrets) ForHost(ctx context.Context, q db.Querier, name, host string) (string, error) {
-	row, err := d.MayGo(ctx, q, name, host)
-	if err != nil {
-		return "", err
-	}
-	o, err := d.Opened(ctx, q, row)
-	return o.Value, err
-}
-
-// MayGo is a secret with which one can sign in at a host; otherwise the error says why not.
-func (d *Secrets) MayGo(ctx context.Context, q db.Querier, name, host string) (row secretsdb.Secret, err error) {
-	row, err = secretsdb.Named(ctx, q, name)
-	switch {
-	case errors.Is(err, db.ErrNotFound):
-		err = desk.Fault("settings", "there is no secret %.60q", name)
-	case err != nil:
-	case row.EncryptedAt == nil:
-		err = desk.Fault("settings", "the value of the secret %s is not stored here: %s", name, onPaper(row.Facts.V))
-	case !row.Facts.V.MayGo(host):
-		err = desk.Fault("settings", "the secret %s may not be sent to %s: add that host to the secret", name, host)
-	}
-	return row, err
-}
-
 // CheckText says what is wrong with the placeholders of a text that is to go to a
 // vendor: through its link (host) or by hand (an empty one).
 func (d *Secrets) CheckText(ctx context.Context, q db.Querier, vendor int64, host, text string) error {

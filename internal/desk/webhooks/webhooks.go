@@ -6,7 +6,6 @@ import (
 	"encoding/base64"
 	"errors"
 	"fmt"
-	"net"
 	"net/url"
 	"slices"
 	"strings"
@@ -14,6 +13,7 @@ import (
 	"roundhouse.example/internal/access"
 	"roundhouse.example/internal/core/disclosure"
 	"roundhouse.example/internal/core/notify"
+	"roundhouse.example/internal/core/route"
 	"roundhouse.example/internal/desk"
 	"roundhouse.example/internal/desk/secrets"
 	"roundhouse.example/internal/store/db"
@@ -147,7 +147,7 @@ func (d *Webhooks) check(ctx context.Context, q db.Querier, w webhookdb.Webhook)
 	switch {
 	case err != nil || u.Host == "" || u.User != nil || u.Fragment != "" || u.Scheme != "https" && u.Scheme != "http":
 		return desk.Fault("address", "write it like https://tickets.company.example/roundhouse")
-	case u.Scheme == "http" && !here(u.Hostname()):
+	case u.Scheme == "http" && !route.Here(u.Hostname()):
 		return desk.Fault("address", "only a program on this machine can be told without TLS: begin with https://")
 	case len(w.Kinds.V) == 0:
 		return desk.Fault("kinds", "say what it is told: %s", kinds())
@@ -167,12 +167,6 @@ func kinds() string {
 		out[i] = string(k)
 	}
 	return strings.Join(out, ", ")
-}
-
-// here says whether a host is this machine.
-func here(host string) bool {
-	ip := net.ParseIP(host)
-	return host == "localhost" || ip != nil && ip.IsLoopback()
 }
 
 // prefix is how a secret that signs begins.

@@ -62,25 +62,35 @@ type Fallen struct {
 	PersonID *int64            `db:"person_id"` // whose date it is
 }
 
+// What is told of a clock or a date is named by what it is and its due; x is its row, when is soon or due.
+func clockKey(x, when string) string {
+	return x + ".kind || '/' || " + x + ".start_entry || '/" + when + "/' || cast(extract(epoch from " + x +
+		".due_at) as bigint)"
+}
+
+func dateKey(x, when string) string {
+	return "'item ' || " + x + ".name || '/" + when + "/' || cast(extract(epoch from " + x + ".due_at) as bigint)"
+}
+
 // fallen are the clocks and dates by an index on their instants. What is told is named by what it is, through which
 // entry it began, and its due: a due that moves is told anew.
-const fallen = `select x.*, c.vendor_id, coalesce(c.severity, 4) as severity, c.owner_id from (
+var fallen = `select x.*, c.vendor_id, coalesce(c.severity, 4) as severity, c.owner_id from (
 		select case_id, 'due' as kind, kind as clock, '' as item, '' as owed, '' as words, cast(null as bigint) as person_id,
 			start_entry as entry, due_at as at,
-			kind || '/' || start_entry || '/due/' || cast(extract(epoch from due_at) as bigint) as key
-		from deadline where outcome = 'live' and due_at > $1 and due_at <= $2
+			` + clockKey("d", "due") + ` as key
+		from deadline d where outcome = 'live' and due_at > $1 and due_at <= $2
 		union all
 		select case_id, 'due-soon', kind, '', '', '', null, start_entry, due_at,
-			kind || '/' || start_entry || '/soon/' || cast(extract(epoch from due_at) as bigint)
-		from deadline where outcome = 'live' and soon_at > $1 and soon_at <= $2 and due_at > $2
+			` + clockKey("d", "soon") + `
+		from deadline d where outcome = 'live' and soon_at > $1 and soon_at <= $2 and due_at > $2
 		union all
 		select case_id, 'due', '', kind, owed, words, person_id, start_entry, due_at,
-			'item ' || name || '/due/' || cast(extract(epoch from due_at) as bigint)
-		from dated_item where outcome = 'live' and due_at > $1 and due_at <= $2
+			` + dateKey("d", "due") + `
+		from dated_item d where outcome = 'live' and due_at > $1 and due_at <= $2
 		union all
 		select case_id, 'due-soon', '', kind, owed, words, person_id, start_entry, due_at,
-			'item ' || name || '/soon/' || cast(extract(epoch from due_at) as bigint)
-		from dated_item where outcome = 'live' and soon_at > $1 and soon_at <= $2 and due_at > $2
+			` + dateKey("d", "soon") + `
+		from dated_item d where outcome = 'live' and soon_at > $1 and soon_at <= $2 and due_at > $2
 	) x join support_case c on c.id = x.case_id `
 
 // FallenSince are those whose instant is after from and not after until, and that nobody was told of, the earliest
@@ -132,9 +142,9 @@ func UnansweredAt(ctx context.Context, q db.Querier, at time.Time, limit int) (o
 			else not exists (select from case_entry n where n.case_id = e.case_id and n.recorded_at > e.made_at
 					and n.author_id is not null)
 				and (exists (select from deadline d where d.case_id = e.case_id and d.outcome = 'live' and e.key
-						= d.kind || '/' || d.start_entry || '/due/' || cast(extract(epoch from d.due_at) as bigint))
+						= `+clockKey("d", "due")+`)
 					or exists (select from dated_item d where d.case_id = e.case_id and d.outcome = 'live' and e.key
-						= 'item ' || d.name || '/due/' || cast(extract(epoch from d.due_at) as bigint))) end as open
+						= `+dateKey("d", "due")+`)) end as open
 		from notification_event e join support_case c on c.id = e.case_id
 		where e.again_at <= $1 order by e.again_at, e.id limit $2`, at, limit)
 }
