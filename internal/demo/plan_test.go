@@ -28,7 +28,7 @@ func TestTheSameCasesInTheSameOrderOnAnyDay(t *testing.T) {
 	}
 	first := time.Date(2026, 11, 24, 20, 30, 0, 0, time.UTC)
 	want := order(first)
-	for h := range 14 * 24 {
+	for h := 0; h < 14*24; h += 5 { // every hour of a day and every day of a week
 		if got := order(first.Add(time.Duration(h) * time.Hour)); !slices.Equal(got, want) {
 			t.Fatalf("%s opens\n%v\nnot\n%v", first.Add(time.Duration(h)*time.Hour).Format("Monday 15:04"), got, want)
 		}

@@ -3,6 +3,8 @@ package hours
 import (
 	"context"
 	"fmt"
+	"maps"
+	"slices"
 	"strings"
 
 	"github.com/spf13/cobra"
@@ -108,8 +110,9 @@ func (a *Commands) calendarShow() *cobra.Command {
 				if v.Definition.Closed != nil {
 					p.Line("  closed on %s", strings.Join(*v.Definition.Closed, ", "))
 				}
-				for date, windows := range app.Deref(v.Definition.Extra) {
-					p.Line("  on %s: %s", date, app.FirstOf(strings.Join(windows, ", "), "closed"))
+				extra := app.Deref(v.Definition.Extra)
+				for _, date := range slices.Sorted(maps.Keys(extra)) {
+					p.Line("  on %s: %s", date, app.FirstOf(strings.Join(extra[date], ", "), "closed"))
 				}
 			}
 			p.Line("Used by %s as support hours, by %s and by %s", app.Number(k.Vendors, "vendor"),

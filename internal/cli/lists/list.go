@@ -111,7 +111,7 @@ type listOptions struct {
 	whose                                       WhoseFlags
 }
 
-// WhoseFlags say whose part of the desk is meant; the whole desk if none is set.
+// WhoseFlags say whose cases are shown; the whole desk's if none is set.
 type WhoseFlags struct {
 	mine, watched, access bool
 	owner                 string
