@@ -13,6 +13,7 @@ import (
 	"github.com/chromedp/cdproto/page"
 	dp "github.com/chromedp/chromedp"
 
+	"roundhouse.example/bench/apart"
 	"roundhouse.example/internal/browser"
 	"roundhouse.example/internal/core/register"
 	"roundhouse.example/internal/demo/firm"
@@ -48,12 +49,8 @@ func draftBench(ctx context.Context, d *service.Desk, base string, p firm.Person
 	if err != nil {
 		return err
 	}
-	verdict := "holds"
-	if took > 20 || took > 2*y {
-		verdict = "MISSED"
-	}
 	fmt.Printf("%-28s p95 %6.2f ms, its statements %6.2f ms, ratio %.2f (goals 20 ms and 2: %s)\n", "saving a draft",
-		took, y, took/y, verdict)
+		took, y, took/y, apart.Verdict(took <= 20 && took <= 2*y))
 	return onPage(base, p, func(tab *browser.Tab) error {
 		return pageOfADraft(tab, fmt.Sprintf("%s/open/C-%d", base, c.Number))
 	})

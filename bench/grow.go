@@ -3,14 +3,10 @@ package main
 import (
 	"context"
 	"fmt"
-	"time"
 
-	inboxdb "roundhouse.example/internal/store/inbox"
-
-	"roundhouse.example/internal/demo"
+	"roundhouse.example/bench/apart"
 	"roundhouse.example/internal/demo/firm"
 	"roundhouse.example/internal/service"
-	"roundhouse.example/internal/standin"
 )
 
 // grown adds cases until there are a hundred thousand, a fifth of them live and apart in
@@ -49,16 +45,7 @@ func grown(ctx context.Context, d *service.Desk) error {
 // fill plays the demo once and copies one of its live cases, with twenty entries,
 // until there are ten thousand.
 func fill(ctx context.Context, d *service.Desk) ([]firm.Person, []string, error) {
-	cast, err := standin.New(standin.Options{})
-	if err != nil {
-		return nil, nil, err
-	}
-	people, err := demo.Play(ctx, d.Store, cast, time.Now(), func(v string) (inboxdb.Link, error) {
-		raw, err := standin.Description(time.Second, 2*time.Second)
-		l := inboxdb.Link{Address: "http://127.0.0.1:1/" + v}
-		l.Description.V = raw
-		return l, err
-	})
+	people, err := apart.Play(ctx, d)
 	if err != nil {
 		return nil, nil, err
 	}

@@ -213,11 +213,8 @@ func beside(what string, fn func(int) error, other string, beside func(int) erro
 	if err != nil {
 		return err
 	}
-	verdict := "holds"
-	if x > most {
-		verdict = "MISSED"
-	}
-	fmt.Printf("%-28s p95 %6.2f ms, %s %6.2f ms, ratio %.2f (goal %.0f ms: %s)\n", what, x, other, y, x/y, most, verdict)
+	fmt.Printf("%-28s p95 %6.2f ms, %s %6.2f ms, ratio %.2f (goal %.0f ms: %s)\n", what, x, other, y, x/y, most,
+		apart.Verdict(x <= most))
 	return nil
 }
 
@@ -254,22 +251,14 @@ func compare(what string, api, plain func(int) error) error {
 	if err != nil {
 		return err
 	}
-	verdict := "holds"
-	if x > 2*y+3 {
-		verdict = "MISSED"
-	}
 	fmt.Printf("%-28s p95 %6.2f ms, the same statements %6.2f ms, ratio %.2f (at most 2 and 3 ms: %s)\n", what, x, y, x/y,
-		verdict)
+		apart.Verdict(x <= 2*y+3))
 	return nil
 }
 
 // figure prints what was measured beside the most that it may be.
 func figure(what string, got float64, unit string, most float64) {
-	verdict := "holds"
-	if got >= most {
-		verdict = "MISSED"
-	}
-	fmt.Printf("%-28s %.2f %s (under %.0f: %s)\n", what, got, unit, most, verdict)
+	fmt.Printf("%-28s %.2f %s (under %.0f: %s)\n", what, got, unit, most, apart.Verdict(got < most))
 }
 
 // sizes measures the built binary: its size, its memory at rest, its first page.

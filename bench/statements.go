@@ -18,7 +18,7 @@ import (
 
 func listStatements(ctx context.Context, d *service.Desk) error {
 	return statements(ctx, d,
-		listsdb.Filter{States: []casework.State{casework.Filed, casework.Open, casework.FixOffered}, Sort: "newest",
+		listsdb.Filter{States: casework.LiveStates, Sort: "newest",
 			Limit: 51})
 }
 

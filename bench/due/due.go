@@ -11,11 +11,8 @@ import (
 
 	"roundhouse.example/bench/apart"
 	"roundhouse.example/internal/core/calendar"
-	"roundhouse.example/internal/demo"
 	"roundhouse.example/internal/desk"
 	"roundhouse.example/internal/service"
-	"roundhouse.example/internal/standin"
-	inboxdb "roundhouse.example/internal/store/inbox"
 	peopledb "roundhouse.example/internal/store/people"
 )
 
@@ -47,16 +44,7 @@ func Run(ctx context.Context, server string) error {
 
 // fill plays the demo, whose cases are all ended then but for the one that is copied.
 func (w *world) fill(ctx context.Context) error {
-	cast, err := standin.New(standin.Options{})
-	if err != nil {
-		return err
-	}
-	if _, err := demo.Play(ctx, w.Store, cast, time.Now(), func(v string) (inboxdb.Link, error) {
-		raw, err := standin.Description(time.Second, 2*time.Second)
-		l := inboxdb.Link{Address: "http://127.0.0.1:1/" + v}
-		l.Description.V = raw
-		return l, err
-	}); err != nil {
+	if _, err := apart.Play(ctx, w.Desk); err != nil {
 		return err
 	}
 	if err := w.Store.DB.GetContext(ctx, &w.model, `select c.id from support_case c join deadline d on d.case_id = c.id
@@ -73,12 +61,9 @@ func (w *world) do(ctx context.Context, sql string, args ...any) error {
 	return err
 }
 
-// columns are those of a table but for some, by name.
+// columns are those of a table but for some, as a statement lists them.
 func (w *world) columns(ctx context.Context, table string, but ...string) (string, error) {
-	var all []string
-	err := w.Store.DB.SelectContext(ctx, &all, `select quote_ident(column_name) from information_schema.columns
-		where table_schema = 'public' and table_name = $1 order by ordinal_position`, table)
-	all = slices.DeleteFunc(all, func(c string) bool { return slices.Contains(but, c) })
+	all, err := apart.Columns(ctx, w.Desk, table, but...)
 	return strings.Join(all, ", "), err
 }
 
@@ -166,16 +151,9 @@ func (w *world) sweeps(ctx context.Context) error {
 			first = quick
 		}
 		fmt.Printf("%-28s %6.1f ms with %d due and %d open, ratio %.2f (at most 1.2: %s)\n", "a minute's sweep", quick, due,
-			open, quick/first, verdict(quick/first <= 1.2))
+			open, quick/first, apart.Verdict(quick/first <= 1.2))
 	}
 	return nil
-}
-
-func verdict(holds bool) string {
-	if holds {
-		return "holds"
-	}
-	return "MISSED"
 }
 
 // burst measures how long 5,000 clocks take to be told that come due within one minute.
@@ -190,7 +168,8 @@ func (w *world) burst(ctx context.Context) error {
 		return err
 	}
 	took := time.Since(began).Seconds()
-	fmt.Printf("%-28s %6.1f s for %d (under 60: %s)\n", "a burst is told in", took, n, verdict(took < 60 && n >= many))
+	fmt.Printf("%-28s %6.1f s for %d (under 60: %s)\n", "a burst is told in", took, n,
+		apart.Verdict(took < 60 && n >= many))
 	return nil
 }
 
@@ -235,6 +214,6 @@ func (w *world) recalculated(ctx context.Context) error {
 	took := time.Since(began).Seconds()
 	goal := took / float64(clocks) * 100_000
 	fmt.Printf("%-28s %6.1f s for %d deadlines of %d cases: %.1f s for 100,000 (under 30: %s)\n", "hours change in", took,
-		clocks, n, goal, verdict(goal < 30))
+		clocks, n, goal, apart.Verdict(goal < 30))
 	return nil
 }

@@ -13,8 +13,6 @@ import (
 	listsdb "roundhouse.example/internal/store/lists"
 )
 
-var live = []casework.State{casework.Filed, casework.Open, casework.FixOffered}
-
 // values are those of a fact that the cases of a desk have: the most frequent, the rarest, and two between them.
 func (d *desk) values(ctx context.Context, value, of string) (out []string, err error) {
 	return out, d.Store.DB.SelectContext(ctx, &out, fmt.Sprintf(`with counted as (
@@ -93,7 +91,7 @@ func filters(ctx context.Context, d *desk) ([]filter, error) {
 	middle := all
 	middle.name, middle.later = "no filter, in the middle", true
 	vendor := by("vendor", found["vendor"], func(v string, f *listsdb.Filter) { f.Vendors = []string{v} })
-	isLive := func(f *listsdb.Filter) { f.States = live }
+	isLive := func(f *listsdb.Filter) { f.States = casework.LiveStates }
 	return []filter{
 		all, middle,
 		all.with("live", url.Values{"state": {"live"}}, isLive),

@@ -15,13 +15,10 @@ import (
 	"time"
 
 	"roundhouse.example/bench/apart"
-	"roundhouse.example/internal/demo"
 	"roundhouse.example/internal/demo/firm"
 	"roundhouse.example/internal/server/web"
 	"roundhouse.example/internal/service"
-	"roundhouse.example/internal/standin"
 	casesdb "roundhouse.example/internal/store/cases"
-	inboxdb "roundhouse.example/internal/store/inbox"
 	listsdb "roundhouse.example/internal/store/lists"
 )
 
@@ -31,7 +28,7 @@ const (
 	warm      = 3
 )
 
-// desk is a service over so many cases.
+// desk is a service over a number of cases.
 type desk struct {
 	*service.Desk
 	base   string
@@ -77,17 +74,8 @@ func open(ctx context.Context, server, name string, n int) (*desk, error) {
 	if err != nil {
 		return nil, err
 	}
-	cast, err := standin.New(standin.Options{})
-	if err != nil {
-		return nil, err
-	}
 	s := &desk{Desk: d}
-	if s.people, err = demo.Play(ctx, d.Store, cast, time.Now(), func(v string) (inboxdb.Link, error) {
-		raw, err := standin.Description(time.Second, 2*time.Second)
-		l := inboxdb.Link{Address: "http://127.0.0.1:1/" + v}
-		l.Description.V = raw
-		return l, err
-	}); err != nil {
+	if s.people, err = apart.Play(ctx, d); err != nil {
 		return nil, err
 	}
 	began := time.Now()
@@ -148,15 +136,8 @@ func today(small, large *desk) error {
 	}
 	x, y := hundredth(took[0], 95), hundredth(took[1], 95)
 	fmt.Printf("%-26s p95 %6.2f ms of %d live, %6.2f ms of %d live, ratio %.2f (at most 2, under 60 ms: %s)\n", "Today",
-		x, few/oneLive, y, many/oneLive, y/x, verdict(y <= 2*x && y < 60))
+		x, few/oneLive, y, many/oneLive, y/x, apart.Verdict(y <= 2*x && y < 60))
 	return nil
-}
-
-func verdict(holds bool) string {
-	if holds {
-		return "holds"
-	}
-	return "MISSED"
 }
 
 // byTurns runs all of them by turns, so that the machine's moods meet them alike, and gives what each took in each
@@ -229,7 +210,7 @@ func (f filter) measure(ctx context.Context, small, large *desk) error {
 		}
 	}
 	fmt.Printf("%-26s %6.2f ms of %d, %6.2f of %d (statements %6.2f), ratio %.2f (at most 2: %s), by %s\n", f.name, at[0],
-		few, at[1], many, at[2], at[1]/at[0], verdict(at[1] <= 2*at[0]), worst)
+		few, at[1], many, at[2], at[1]/at[0], apart.Verdict(at[1] <= 2*at[0]), worst)
 	return nil
 }
 

@@ -14,10 +14,11 @@ import (
 
 	"github.com/jackc/pgx/v5"
 
+	"roundhouse.example/bench/apart"
 	"roundhouse.example/internal/service"
 )
 
-// oneLive is that one case of so many is live.
+// oneLive says that one case in this number is live.
 const oneLive = 50
 
 // model is a case of the demo that is copied: its row and those of what hangs on it, as COPY writes them.
@@ -89,12 +90,10 @@ func load(ctx context.Context, d *service.Desk, at string, n int) error {
 func (l *loader) read(ctx context.Context, d *service.Desk) error {
 	for table, but := range map[string][]string{"support_case": {"model"}, "case_entry": nil, "entry_body": nil,
 		"case_reference": {"id"}, "deadline": nil, "dated_item": nil} {
-		var all []string
-		if err := d.Store.DB.SelectContext(ctx, &all, `select column_name from information_schema.columns
-			where table_schema = 'public' and table_name = $1 order by ordinal_position`, table); err != nil {
+		var err error
+		if l.columns[table], err = apart.Columns(ctx, d, table, but...); err != nil {
 			return err
 		}
-		l.columns[table] = slices.DeleteFunc(all, func(c string) bool { return slices.Contains(but, c) })
 	}
 	var cases []struct {
 		ID   int64 `db:"id"`

@@ -27,6 +27,9 @@ const (
 // States are all of them, in the order of a life.
 var States = [...]State{Draft, Filed, Open, FixOffered, Resolved, Closed, Withdrawn}
 
+// LiveStates are those of a live case.
+var LiveStates = []State{Filed, Open, FixOffered}
+
 // Live says whether the case is filed, open or fix-offered.
 func (s State) Live() bool { return s == Filed || s == Open || s == FixOffered }
 

@@ -103,14 +103,11 @@ func (m *Machine) Advice(ladder Ladder, clocks *deadline.Machine, items *dated.M
 		}
 		return none
 	}
-	var beyond *int64 // counted beyond the target, of the latest clock
+	beyond := latest(clocks, at)
 	for n := m.highest; n < len(ladder); n++ {
 		r := &ladder[n]
-		if r.LateBy != nil && beyond == nil {
-			beyond = new(latest(clocks, at))
-		}
 		switch {
-		case r.LateBy != nil && *beyond >= *r.LateBy:
+		case r.LateBy != nil && beyond >= *r.LateBy:
 			return Advice{n + 1, Late}
 		case r.FixesRejected > 0 && m.rejected >= r.FixesRejected:
 			return Advice{n + 1, FixesRejected}

@@ -169,14 +169,17 @@ func (d *Exchange) WriteCases(ctx context.Context, a desk.Actor, vendor string, 
 	for _, p := range people {
 		emails[p.ID] = p.Email
 	}
-	f := listsdb.Filter{States: []casework.State{casework.Filed, casework.Open, casework.FixOffered},
+	f := listsdb.Filter{States: casework.LiveStates,
 		Only: a.Grant().Vendors, Sort: "oldest", Limit: abreast}
 	if vendor != "" {
 		f.Vendors = []string{vendor}
 	}
 	for {
-		rows, err := listsdb.List(ctx, d.db.DB, f)
-		if err != nil {
+		var rows []casesdb.Row
+		if err := d.db.Snapshot(ctx, func(q db.Querier) (err error) {
+			rows, err = listsdb.List(ctx, q, f)
+			return err
+		}); err != nil {
 			return err
 		}
 		if err := d.writeCases(ctx, rows, emails, out); err != nil {

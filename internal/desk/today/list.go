@@ -140,8 +140,11 @@ func (d *Today) CasesOf(ctx context.Context, a desk.Actor, f listsdb.Filter, s S
 	}
 	limit := f.Limit
 	f.Limit++
-	rows, err := listsdb.List(ctx, d.db.DB, f)
-	if err != nil {
+	var rows []casesdb.Row
+	if err = d.db.Snapshot(ctx, func(q db.Querier) (err error) {
+		rows, err = listsdb.List(ctx, q, f)
+		return err
+	}); err != nil {
 		return nil, false, err
 	}
 	if more = len(rows) > limit; more {

@@ -2,6 +2,7 @@ package today_test
 
 import (
 	"slices"
+	"sync"
 	"testing"
 	"time"
 
@@ -91,6 +92,41 @@ func TestWhatStandsOnToday(t *testing.T) {
 	if _, err := d.Today.Next(t.Context(), desk.Actor{}, today.Filter{Limit: 9}); err == nil {
 		t.Error("somebody without a role sees it")
 	}
+}
+
+// A page is of one instant: a case that comes to have a next date, or to have none any more, while the page is read
+// stands on it once.
+func TestAPageIsOfOneInstant(t *testing.T) {
+	t.Parallel()
+	d := desktest.New(t)
+	for range 5 {
+		d.Draft("A draft")
+	}
+	ended := make(chan struct{})
+	var meddling sync.WaitGroup
+	meddling.Go(func() {
+		for {
+			select {
+			case <-ended:
+				return
+			default:
+			}
+			if _, err := d.Store.DB.ExecContext(t.Context(),
+				"update support_case set next_at = case when next_at is null then now() end"); err != nil {
+				t.Error(err)
+				return
+			}
+		}
+	})
+	for range 200 {
+		lines, _, err := d.Today.Cases(t.Context(), d.As("Ragna"), listsdb.Filter{Sort: "next", Limit: 20})
+		if err != nil || len(lines) != 5 {
+			t.Errorf("%d cases, %v", len(lines), err)
+			break
+		}
+	}
+	close(ended)
+	meddling.Wait()
 }
 
 // The same cases in a list: as many as asked for, in the order asked for, and whether there are more.

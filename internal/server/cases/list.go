@@ -62,7 +62,7 @@ func (h *Cases) filter(q apigen.CaseQuery) (today.CaseFilter, today.Scope) {
 		Origin: casework.Origin(web.Val(q.Origin))}
 	for _, s := range web.Val(q.State) {
 		if s == apigen.StateFilterLive {
-			f.States = append(f.States, casework.Filed, casework.Open, casework.FixOffered)
+			f.States = append(f.States, casework.LiveStates...)
 			continue
 		}
 		f.States = append(f.States, casework.State(s))

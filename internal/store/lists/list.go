@@ -87,7 +87,8 @@ func SortKey(sort string, r casesdb.Row) string {
 	return ""
 }
 
-// List is one page of the list. What is in it is found first, in an index, then read.
+// List is one page of the list. What is in it is found first, in an index, then read: q is a snapshot where others
+// change cases meanwhile, or the page would not be of one instant.
 func List(ctx context.Context, q db.Querier, f Filter) ([]casesdb.Row, error) {
 	ids, err := find(ctx, q, f)
 	if err != nil || len(ids) == 0 {

@@ -54,8 +54,8 @@ func Delete(ctx context.Context, t *db.Tx, id, version int64) (bool, error) {
 	return db.Affected(t.ExecContext(ctx, "delete from rota_period where id = $1 and version = $2", id, version))
 }
 
-// Needing are the numbers of the first live cases at a level that needs a contact round the clock, at most so many, and
-// how many there are in all.
+// Needing are the numbers of the first live cases at a level that needs a contact round the clock, up to most of them,
+// and how many there are in all.
 func Needing(ctx context.Context, q db.Querier, most int) (numbers []int64, total int, err error) {
 	var rows []struct {
 		Number int64 `db:"number"`
