@@ -35,6 +35,8 @@ var spoilt = map[string]string{
 	"consents": `'[{"number": 1, "kind": "recording", "by": "Nobody", "given": "2026-01-01T00:00:00Z"}]'`,
 	"untold":   `'{"texts.steps": 1}'`, "instead_of": "id", "refiled_as": "id",
 	"advice": "9, advice_because = 'late'", "advice_because": "'reopened', advice = 9", "raised": "raised + 2",
+	"chases": "chases + 2", "reopenings": "reopenings + 2",
+	"reopen_refused": "reopen_refused + 2",
 }
 
 // full is a case that has something in nearly every column that is kept of its record.

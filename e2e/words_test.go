@@ -19,7 +19,8 @@ import (
 )
 
 // alike are enums of the API whose values are some of another's.
-var alike = map[string]string{"StateFilter": "State", "NewCall.by": "Channel", "Decision.channel": "Channel",
+var alike = map[string]string{"StateFilter": "State", "NewCall.by": "Channel", "ToldRung.by": "Channel",
+	"Decision.channel":  "Channel",
 	"CheckRequest.kind": "FindKind", "assets cover": "Cover.state", "contracts cover": "ContractCover"}
 
 // enums are those of the API, each by its schema, its schema and field, or its path and parameter.

@@ -49,6 +49,12 @@ const router = createRouter({
       meta: { title: 'Case', room: 'cases' },
     },
     {
+      path: '/cases/:name/escalate',
+      name: 'escalate',
+      component: () => import('./escalation/EscalatePage.vue'),
+      meta: { title: 'Escalate', room: 'cases' },
+    },
+    {
       path: '/open/:name?',
       name: 'open',
       component: () => import('./cases/OpenPage.vue'),
@@ -131,6 +137,12 @@ const router = createRouter({
       name: 'outages',
       component: () => import('./outages/OutagesPage.vue'),
       meta: { title: 'Outages', room: 'register' },
+    },
+    {
+      path: '/register/ready',
+      name: 'ready',
+      component: () => import('./ready/ReadyPage.vue'),
+      meta: { title: 'What is not ready', room: 'register' },
     },
     { path: '/find', name: 'find', component: () => import('./register/FindPage.vue'), meta: { title: 'Results' } },
     {

@@ -36,12 +36,12 @@ func (g Grant) May(act Act) error {
 func (g Grant) SeesVendor(id int64) bool { return g.Vendors == nil || slices.Contains(g.Vendors, id) }
 
 // SeesEntry says whether a line of a record is seen, by its kind.
-func (g Grant) SeesEntry(kind string) bool { return g.Notes || kind != "note" }
+func (g Grant) SeesEntry(kind string) bool { return !slices.Contains(g.Hidden(), kind) }
 
 // Hidden are the kinds of entry that are not seen, for a condition in SQL.
 func (g Grant) Hidden() []string {
 	if g.Notes {
 		return []string{}
 	}
-	return []string{"note"}
+	return []string{"note", "briefing"}
 }

@@ -17,6 +17,7 @@ import (
 	"roundhouse.example/internal/cli/converse"
 	"roundhouse.example/internal/cli/dates"
 	"roundhouse.example/internal/cli/drafts"
+	"roundhouse.example/internal/cli/escalation"
 	"roundhouse.example/internal/cli/files"
 	"roundhouse.example/internal/cli/hours"
 	"roundhouse.example/internal/cli/links"
@@ -25,6 +26,7 @@ import (
 	"roundhouse.example/internal/cli/out"
 	"roundhouse.example/internal/cli/outages"
 	"roundhouse.example/internal/cli/people"
+	"roundhouse.example/internal/cli/readiness"
 	"roundhouse.example/internal/cli/reckon"
 	"roundhouse.example/internal/cli/register"
 	"roundhouse.example/internal/cli/rota"
@@ -176,11 +178,12 @@ func Root(a *app.App) *cobra.Command {
 	cases.AddCommand(file.Attach(), file.List(), file.Fetch(), file.NotNeeded(), file.Remove())
 	cases.AddCommand(dates.New(a).All()...)
 	cases.AddCommand(converse.New(a).All()...)
+	cases.AddCommand(escalation.New(a).All()...)
 	cases.AddCommand(lists.New(a).All()...)
 	root.AddCommand(r.Serve(), r.Demo(), r.Standin(), reckon.New(a).Reckon(), r.Check(), who.Login(),
 		day.Today(), day.Watch(), day.Digest(), told.Notifications(), told.Webhooks(), cases,
 		reg.Vendors(), reg.Find(), reg.Assets(), reg.Products(), reg.Accounts(), reg.Contracts(), h.Calendars(), h.Policy(),
-		file.Scan(), file.Papers(), rota.New(a).Rota(), links.New(a).Links(), outages.New(a).Outages(),
+		file.Scan(), file.Papers(), rota.New(a).Rota(), links.New(a).Links(), outages.New(a).Outages(), readiness.Command(a),
 		drafts.New(a).Consents(),
 		who.Tokens(), who.People(), sec.Secrets(), sec.Keys(), &cobra.Command{
 			Use: "version", Short: "Print the version", Args: cobra.NoArgs, Example: "  roundhouse version",

@@ -13,6 +13,7 @@ import (
 	"roundhouse.example/internal/core/deadline"
 	"roundhouse.example/internal/desk"
 	"roundhouse.example/internal/desk/dates"
+	"roundhouse.example/internal/desk/escalations"
 	casesdb "roundhouse.example/internal/store/cases"
 )
 
@@ -36,6 +37,10 @@ type dating struct {
 	Place  string
 	Number string
 	LetsIn string `yaml:"lets_in"`
+	// Of an escalation: the rung, why it was raised, and what was answered at once.
+	Rung   int
+	Why    string
+	Answer string
 	Then   []struct {
 		Ago      time.Duration
 		How      dates.How
@@ -81,6 +86,11 @@ func (s *stage) turn(ctx context.Context, id int64, present time.Time, t turn) e
 			return nil
 		}
 		return new(present.Add(in))
+	}
+	if t.Rung > 0 {
+		_, err := s.d.Escalations.Raise(ctx, who, id, escalations.Raising{Rung: t.Rung, Why: t.Why, Text: t.Text,
+			Told: &escalations.Told{At: s.now, Answer: t.Answer}})
+		return err
 	}
 	if t.then < 0 {
 		setting := dates.Setting{Kind: t.Kind, Owed: t.Owed, Words: t.Text, For: t.For, Due: dates.Due{At: at(t.Due)},

@@ -3,6 +3,7 @@ package desk
 import (
 	"fmt"
 	"strings"
+	"time"
 )
 
 // Touches is returned where a change concerns open cases and nobody has
@@ -59,4 +60,18 @@ func IfStale(changed bool, what string) error {
 		return nil
 	}
 	return &Stale{What: what}
+}
+
+// PastLimit is returned where a vendor no longer reopens a case, by what it has told us.
+type PastLimit struct {
+	Vendor string
+	Days   int
+	Until  time.Time
+	Case   string
+}
+
+func (p *PastLimit) Error() string {
+	return fmt.Sprintf("%s reopens a case within %s of its end, which was until %s: open a new case that refers to %s, "+
+		"or confirm that you ask anyway", p.Vendor, Count(p.Days, "day", "days"),
+		p.Until.UTC().Format("2 January 2006, 15:04 UTC"), p.Case)
 }

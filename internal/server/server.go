@@ -16,6 +16,7 @@ import (
 	"roundhouse.example/internal/server/notify"
 	"roundhouse.example/internal/server/outages"
 	"roundhouse.example/internal/server/people"
+	"roundhouse.example/internal/server/ready"
 	"roundhouse.example/internal/server/register"
 	"roundhouse.example/internal/server/rota"
 	"roundhouse.example/internal/server/secrets"
@@ -39,6 +40,7 @@ type operations struct {
 	*rota.Rota
 	*links.Links
 	*outages.Outages
+	*ready.Ready
 	*people.People
 	*exchange.Exchange
 	*files.Files
@@ -53,7 +55,7 @@ func New(d *whole.Desk, o web.Options) (*Server, error) {
 	out.Server, err = web.New(d, o, func(s *web.Server) apigen.StrictServerInterface {
 		out.live = live.New(s)
 		return operations{cases.New(s), today.New(s), register.New(s), hours.New(s), secrets.New(s), rota.New(s),
-			links.New(s), outages.New(s), people.New(s), exchange.New(s), files.New(s), notify.New(s),
+			links.New(s), outages.New(s), ready.New(s), people.New(s), exchange.New(s), files.New(s), notify.New(s),
 			out.live}
 	}, files.Uploads)
 	return &out, err

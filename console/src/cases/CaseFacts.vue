@@ -3,7 +3,7 @@ import { NButton } from 'naive-ui'
 import { computed, ref } from 'vue'
 import type { Case } from '../shared/api'
 import { clock, short, useClock } from '../shared/time'
-import { inline, label, referenceWords } from '../shared/words'
+import { inline, label, often, referenceWords } from '../shared/words'
 import CopyButton from '../shared/CopyButton.vue'
 import TimeText from '../shared/TimeText.vue'
 import FilesPart from '../files/FilesPart.vue'
@@ -164,6 +164,18 @@ const mayAdd = computed(() => props.may && (live.value || props.view.line.state 
       <template v-if="view.go_on_reason"
         ><dt>Reason to go on</dt>
         <dd>{{ view.go_on_reason }}</dd></template
+      >
+      <template v-if="view.reopen_until && view.line.state !== 'withdrawn'"
+        ><dt>Can be reopened</dt>
+        <dd data-testid="reopen-until">
+          until <TimeText :at="view.reopen_until" />{{ view.reopen_past ? ', which has passed' : '' }}
+        </dd></template
+      >
+      <template v-if="view.reopenings || view.reopen_refused"
+        ><dt>Reopened</dt>
+        <dd>
+          {{ often(view.reopenings) }}{{ view.reopen_refused ? `, refused ${often(view.reopen_refused)}` : '' }}
+        </dd></template
       >
       <template v-if="view.outcome"
         ><dt>Outcome</dt>

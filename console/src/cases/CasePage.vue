@@ -18,6 +18,7 @@ import StuckDelivery from './StuckDelivery.vue'
 import StepDialog from './StepDialog.vue'
 import TimeText from '../shared/TimeText.vue'
 import { label } from '../shared/words'
+import BriefDialog from '../escalation/BriefDialog.vue'
 import CaseAdvice from './CaseAdvice.vue'
 import WhereItStands from './WhereItStands.vue'
 import WritingDoors from './WritingDoors.vue'
@@ -43,14 +44,17 @@ const shown = computed(() => (newest.value ? [...(entries.data.value ?? [])].rev
 
 const step = ref<string>()
 const entry = ref<number>()
-const begin = ref<'message'>()
+const begin = ref<'message' | 'chase'>()
 const refiling = ref(false)
+const briefing = ref(false)
 const problem = ref('')
 
 /** What answers the line of Today: a door, a dialog, or a look. */
 function answer(what: string | undefined) {
   begin.value = undefined
-  if (what === 'answer' || what === 'chase') begin.value = 'message'
+  if (what === 'answer') begin.value = 'message'
+  else if (what === 'chase') begin.value = 'chase'
+  else if (what === 'escalate') void router.push(`/cases/${line.value!.number}/escalate`)
   else if (what === 'resume') step.value = 'resume'
   else if (what === 'agree-or-dispute') step.value = 'dispute'
 }
@@ -58,8 +62,8 @@ watch(
   [() => view.value?.line.number, () => route.query.do],
   ([n, what]) => {
     if (!n || typeof what !== 'string') return
+    if (what !== 'escalate') void router.replace({ query: {} })
     answer(what)
-    void router.replace({ query: {} })
   },
   { immediate: true },
 )
@@ -90,6 +94,8 @@ const main = computed<{ label: string; go: () => void } | undefined>(() => {
           setTimeout(() => answer('chase'))
         },
       }
+    case 'escalate':
+      return { label: label('NextStep', 'escalate') + '…', go: () => answer('escalate') }
     case 'agree-or-dispute':
       return { label: label('Step.step', 'resolve') + '…', go: () => (step.value = 'resolve') }
     case 'resume':
@@ -114,8 +120,13 @@ const second = computed(() => {
 })
 const more = computed(() => [
   { key: 'like', label: 'Open one like this', props: { 'data-testid': 'open-like' } },
+  { key: 'brief', label: 'Tell management and users', props: { 'data-testid': 'brief' } },
   ...(isLive(line.value?.state)
-    ? [{ key: 'refile', label: 'File again elsewhere', props: { 'data-testid': 'refile' } }]
+    ? [
+        { key: 'chase', label: label('NextStep', 'chase'), props: { 'data-testid': 'chase' } },
+        { key: 'escalate', label: label('NextStep', 'escalate'), props: { 'data-testid': 'to-escalate' } },
+        { key: 'refile', label: 'File again elsewhere', props: { 'data-testid': 'refile' } },
+      ]
     : []),
   ...allowed.value
     .filter((s) => !second.value.includes(s) && s !== 'accept')
@@ -130,7 +141,10 @@ const more = computed(() => [
     })),
 ])
 async function choose(key: string) {
+  if (key === 'brief') return void (briefing.value = true)
   if (key === 'refile') return void (refiling.value = true)
+  if (key === 'escalate') return answer('escalate')
+  if (key === 'chase') return answer('chase')
   if (key === 'like') return void router.push(`/open?like=${line.value!.number}`)
   if (key !== 'take') {
     step.value = key
@@ -192,7 +206,7 @@ const decide = (id: number, decision: Schemas['Decision']['decision'], reference
     await ok(
       client.POST('/cases/{case}/deliveries/{delivery}/decision', {
         params: { path: { case: line.value!.number, delivery: id }, header: { 'Idempotency-Key': newKey() } },
-        body: { decision, reference: reference || undefined },
+        body: { decision, [decision === 'refused' ? 'reason' : 'reference']: reference || undefined },
       }),
     )
     refresh(queries, line.value!.number)
@@ -245,8 +259,14 @@ const lost = computed(() => error.value instanceof Problem && error.value.status
       </span>
     </div>
     <h1 class="title">{{ line.title }}</h1>
-    <p v-if="view.next_why" class="sub" data-testid="next-why">{{ view.next_why }}</p>
-    <CaseAdvice v-if="view.advice" :advice="view.advice" />
+    <p v-if="view.next_why && view.next_step !== 'escalate'" class="sub" data-testid="next-why">{{ view.next_why }}</p>
+    <CaseAdvice
+      v-if="view.advice"
+      :advice="view.advice"
+      :name="line.number"
+      :zone="view.vendor_zone"
+      :may="may && view.next_step !== 'escalate'"
+    />
     <WhereItStands v-if="line.state !== 'draft'" :view="view" :may="may && isLive(line.state)" />
     <p v-if="problem" class="problem" role="alert">{{ problem }}</p>
     <p v-if="view.vendor_closed && isLive(line.state)" class="notice">
@@ -299,6 +319,7 @@ const lost = computed(() => error.value instanceof Problem && error.value.status
       </section>
       <CaseFacts :view="view" :etag="data!.etag" :may="may" @bring="bring" />
     </div>
+    <BriefDialog v-if="briefing" :name="line.number" :title="line.title" @leave="briefing = false" />
     <RefileDialog v-if="refiling" :view="view" :etag="data!.etag" @leave="refiling = false" />
     <StepDialog
       :view="view"

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { computed } from 'vue'
-import type { Entry } from '../shared/api'
+import type { Entry, Schemas } from '../shared/api'
 import { byChannel, inline, label } from '../shared/words'
 import { bytes } from '../files/bytes'
 import TimeText from '../shared/TimeText.vue'
@@ -10,14 +10,22 @@ const emit = defineEmits<{ mark: [number] }>()
 const kind = computed(() =>
   props.entry.kind === 'message' ? (props.entry.direction === 'in' ? 'in' : 'out') : props.entry.kind,
 )
-const hasWay = computed(() => kind.value !== 'note' && kind.value !== 'call')
+const hasWay = computed(() => !['note', 'call', 'briefing'].includes(kind.value))
 const delivery = computed(() => props.entry.delivery)
+/** Whom a briefing was for, and whether it has left. */
+function told(b: Schemas['Briefed']): string[] {
+  const to = `to ${b.to.join(', ')}`
+  if (b.copied) return [to, 'not emailed from here']
+  if (b.lost) return [to, `${b.lost} of ${b.to.length} emails could not be sent: ${b.problem}`]
+  return [to, (b.sent ?? 0) < b.to.length ? `${b.sent ?? 0} of ${b.to.length} emails sent` : 'emailed']
+}
 const bits = computed(() => {
   const e = props.entry.effect
   const out: string[] = []
   if (props.entry.automatic) out.push('automatic, does not count as an answer')
   if (props.entry.holds?.length)
     out.push(`has a ${props.entry.holds.map((k) => inline(label('FindingKind', k))).join(', a ')} in it`)
+  if (props.entry.briefed) out.push(...told(props.entry.briefed))
   if (e?.offers) out.push(`offers a ${inline(label('Step.offers', e.offers))}`)
   if (kind.value === 'in' && e?.move === 'theirs') out.push('still waiting on vendor')
   return out
@@ -40,8 +48,9 @@ const bits = computed(() => {
         <span v-else-if="kind === 'out'" class="sub"
           ><span aria-hidden="true">→</span> {{ label('Entry.direction', 'out') }}</span
         >
+        <span v-else-if="kind === 'briefing'" class="sub">briefing by</span>
         <span v-else-if="kind === 'note'" class="sub">internal, never sent ·</span>
-        <span v-else class="sub">call or chat with</span>
+        <span v-else class="sub">call or chat {{ entry.direction === 'out' ? 'by' : 'with' }}</span>
         <b>{{ entry.author }}</b>
         <span class="sub meta">
           <template v-if="hasWay">{{ byChannel(entry.channel ?? 'api') }}</template>
@@ -160,7 +169,7 @@ const bits = computed(() => {
   }
 }
 .fresh {
-  margin-left: 6px;
+  display: table;
   padding: 0 5px;
   border: 1px solid var(--brass);
   border-radius: 3px;

@@ -9,6 +9,7 @@ import { useOwners } from '../people/queries'
 import { useVendor } from '../vendors/queries'
 import LeavingCheck from '../files/LeavingCheck.vue'
 import DialogFrame from '../shared/DialogFrame.vue'
+import TimeText from '../shared/TimeText.vue'
 import { attrs } from '../shared/attrs'
 
 const props = defineProps<{ view: Case; etag: string; step?: string; entry?: number }>()
@@ -33,6 +34,9 @@ const confirmed = ref<number[]>([])
 const contact = ref('')
 const disclose = ref('')
 const stopped = ref(false)
+/** A reopening is asked for although the vendor's limit has passed. */
+const anyway = ref(false)
+const late = computed(() => !!props.view.reopen_past && ['reopen', 'dispute'].includes(props.step ?? ''))
 const person = ref<string>()
 const owners = useOwners()
 let key = newKey()
@@ -131,7 +135,7 @@ watch(
     whom.value = props.view.line.waits_on ?? 'vendor'
     whomName.value = props.view.line.waits_on_name ?? ''
     summary.value = props.view.line.summary ?? ''
-    agreed.value = stopped.value = false
+    agreed.value = stopped.value = anyway.value = false
     disclose.value = ''
     key = newKey()
     contact.value = props.view.texts.contact_always ?? ''
@@ -153,6 +157,7 @@ async function go() {
   if (props.step === 'park') Object.assign(body, { until: fromInput(until.value), agreed: agreed.value })
   if (told.value && disclose.value.trim()) body.disclose_reason = disclose.value.trim()
   if (to.value) body.to = to.value
+  if (late.value && anyway.value) body.anyway = true
   if (person.value) body.person = person.value
   if (props.step === 'level')
     Object.assign(body, {
@@ -180,6 +185,7 @@ const told = computed(() => !!w.value?.told || (props.step === 'park' && agreed.
 const incomplete = computed(
   () =>
     (told.value && stopped.value) ||
+    (late.value && !anyway.value) ||
     (w.value?.reason === 'required' && !reason.value.trim()) ||
     (props.step === 'give' && !person.value) ||
     (props.step === 'move' && named.value && !whomName.value.trim()) ||
@@ -195,6 +201,20 @@ const incomplete = computed(
         <span class="mono">{{ view.line.number }}</span> {{ view.line.title }}
       </p>
       <p class="just-below">{{ w.will }}</p>
+      <div v-if="late" class="warn just-below" data-testid="past-limit">
+        <p>
+          {{ them }} reopened it until <TimeText :at="view.reopen_until" />, which has passed.
+          <RouterLink :to="`/open?follows=${view.line.number}`" data-testid="follow-on"
+            >Open a new case that refers to this one</RouterLink
+          >
+        </p>
+        <label class="row"
+          ><input v-model="anyway" type="checkbox" data-testid="anyway" /> Ask {{ them }} to reopen it anyway</label
+        >
+      </div>
+      <p v-else-if="view.reopen_until && ['reopen', 'dispute'].includes(step ?? '')" class="sub just-below">
+        {{ them }} reopens it until <TimeText :at="view.reopen_until" />.
+      </p>
       <div v-if="step === 'level'" class="field">
         <label>Level</label
         ><NSelect

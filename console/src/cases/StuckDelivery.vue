@@ -8,7 +8,9 @@ import TimeText from '../shared/TimeText.vue'
 defineProps<{ delivery: Delivery; may: boolean; byPerson: boolean }>()
 const emit = defineEmits<{ decide: [what: Schemas['Decision']['decision'], reference: string] }>()
 const reference = ref('')
-const decide = (what: Schemas['Decision']['decision']) => emit('decide', what, reference.value.trim())
+const said = ref('')
+const decide = (what: Schemas['Decision']['decision']) =>
+  emit('decide', what, what === 'refused' ? said.value.trim() : reference.value.trim())
 </script>
 
 <template>
@@ -42,6 +44,18 @@ const decide = (what: Schemas['Decision']['decision']) => emit('decide', what, r
       <NButton v-if="byPerson" size="small" data-testid="send-yourself" @click="decide('send-yourself')">
         {{ label('Decision.decision', 'send-yourself') }}
       </NButton>
+      <template v-if="delivery.state !== 'refused' && ['reopen', 'dispute'].includes(delivery.step ?? '')">
+        <input
+          v-model="said"
+          class="native"
+          placeholder="What they said"
+          aria-label="What they said"
+          maxlength="1000"
+        />
+        <NButton size="small" :disabled="!said.trim()" @click="decide('refused')">{{
+          label('Decision.decision', 'refused')
+        }}</NButton>
+      </template>
       <NButton size="small" @click="decide('dont-send')">{{ label('Decision.decision', 'dont-send') }}</NButton>
     </div>
   </div>

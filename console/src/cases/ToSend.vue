@@ -17,6 +17,8 @@ const props = defineProps<{ view: Case; delivery: Delivery; may: boolean }>()
 const queries = useQueryClient()
 const reference = ref('')
 const at = ref('')
+/** What the vendor said when it refused to reopen the case. */
+const said = ref('')
 const problem = ref('')
 const { copied, refused, copy } = useCopy()
 const busy = ref(false)
@@ -39,7 +41,7 @@ function leads(address: string): string | undefined {
   }
   return undefined
 }
-async function decide(decision: 'arrived' | 'dont-send') {
+async function decide(decision: 'arrived' | 'dont-send' | 'refused') {
   busy.value = true
   problem.value = ''
   try {
@@ -52,6 +54,7 @@ async function decide(decision: 'arrived' | 'dont-send') {
         body: {
           decision,
           reference: reference.value.trim() || undefined,
+          reason: decision === 'refused' ? said.value.trim() : undefined,
           at: at.value ? fromInput(at.value) : undefined,
         },
       }),
@@ -130,6 +133,12 @@ async function decide(decision: 'arrived' | 'dont-send') {
         <NButton type="primary" :loading="busy" data-testid="mark-sent" @click="decide('arrived')"
           >Mark as sent</NButton
         >
+      </template>
+      <template v-if="['reopen', 'dispute'].includes(delivery.step ?? '')">
+        <label>What they said <input v-model="said" class="in" maxlength="1000" data-testid="refusal" /></label>
+        <NButton :disabled="!said.trim()" data-testid="refused" @click="decide('refused')">{{
+          label('Decision.decision', 'refused')
+        }}</NButton>
       </template>
       <NButton @click="decide('dont-send')">{{ label('Decision.decision', 'dont-send') }}</NButton>
     </div>

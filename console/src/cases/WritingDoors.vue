@@ -4,7 +4,9 @@ import { useStorage } from '@vueuse/core'
 import { NButton, NInput } from 'naive-ui'
 import { computed, nextTick, ref, watch } from 'vue'
 import { client, newKey, ok, Problem, unclear, words, type Case } from '../shared/api'
-import { fromInput } from '../shared/time'
+import { forInput, fromInput } from '../shared/time'
+import { often } from '../shared/words'
+import { draftChase } from '../escalation/queries'
 import { refresh } from '../shared/queries'
 import { isLive } from './queries'
 import EncloseFiles from '../files/EncloseFiles.vue'
@@ -16,7 +18,7 @@ import SecretNames from '../secrets/SecretNames.vue'
 import { attrs } from '../shared/attrs'
 import { pickedRoute, routeKey, routeWords } from '../shared/routes'
 
-const props = defineProps<{ view: Case; lastEntry: number; begin?: 'message' }>()
+const props = defineProps<{ view: Case; lastEntry: number; begin?: 'message' | 'chase' }>()
 const queries = useQueryClient()
 const name = computed(() => props.view.line.number)
 const live = computed(() => isLive(props.view.line.state))
@@ -49,6 +51,8 @@ const seen = ref(0)
 /** The vendor has written since; the writer has been told so, and at which entry. */
 const again = ref(false)
 const refusedAt = ref(0)
+/** The message asks the vendor for what it owes. */
+const chases = ref(false)
 const disclose = ref('')
 const stopped = ref(false)
 const files = useEnclosing()
@@ -62,7 +66,7 @@ async function openDoor(d: Door) {
   picked.value = undefined
   status.value = heardAt.value = ''
   seen.value = props.lastEntry
-  again.value = false
+  again.value = chases.value = false
   refusedAt.value = 0
   disclose.value = ''
   files.clear()
@@ -71,11 +75,26 @@ async function openDoor(d: Door) {
   await nextTick()
   document.getElementById('writing')?.focus()
 }
+async function begun(b: 'message' | 'chase') {
+  await openDoor('message')
+  if (b === 'chase') await draft()
+}
 watch(
   () => props.begin,
-  (b) => b && live.value && void openDoor(b),
+  (b) => b && live.value && void begun(b),
   { immediate: true },
 )
+/** Drafts what asks for it, unless something was typed before. */
+async function draft() {
+  chases.value = true
+  try {
+    const d = await draftChase(name.value)
+    if (!text.value.trim()) text.value = d.text
+    if (d.by && !dates.along.rows.length) dates.along.rows.push({ what: 'we-ask', text: d.ask, due: forInput(d.by) })
+  } catch (e) {
+    problem.value = words(e)
+  }
+}
 
 async function send() {
   if (!door.value) return
@@ -108,6 +127,7 @@ async function send() {
           body: {
             text: text.value,
             untold: completes.value || undefined,
+            chases: chases.value || undefined,
             seen: again.value ? Math.max(seen.value, props.lastEntry, refusedAt.value) : seen.value,
             move: move.value || undefined,
             disclose_reason: disclose.value.trim() || undefined,
@@ -164,6 +184,14 @@ async function send() {
         ><span v-else-if="via" class="sub">{{ routeWords(via, routes) }}</span
         ><span class="sub">, reference</span>{{ ' ' }}
         <span class="mono">{{ view.line.reference ?? 'no vendor reference yet' }}</span>
+      </p>
+      <p v-if="chases" class="sub small" data-testid="chasing">
+        This asks the vendor for what it owes.
+        {{
+          view.chases
+            ? `Since its last word it was asked ${often(view.chases)}.`
+            : 'It is the first time since its last word.'
+        }}
       </p>
       <p v-if="via && !via.automatic" class="sub">
         You send it yourself: the text is ready to copy. It counts once you mark it as sent.

@@ -120,7 +120,7 @@ function useDraft() {
 
   /** One can begin with an asset, a contract, a vendor, an earlier case, or a line of text. */
   async function beginWith() {
-    const { asset, contract, vendor, like, title } = route.query
+    const { asset, contract, vendor, like, follows, title } = route.query
     // What was typed here before and not saved is gone on with, but about this.
     if (asset || contract || vendor) Object.assign(form, { asset: null, account: null, contract: null, maker: null })
     else if (form.asset) assetWords.value = (await assetOf(form.asset)).facts.name
@@ -131,8 +131,9 @@ function useDraft() {
       const k = await ok(client.GET('/contracts/{id}', { params: { path: { id: Number(contract) } } }))
       Object.assign(form, { vendor: k.facts.vendor, contract: k.id })
     }
-    if (typeof like !== 'string') return
-    const made = await whole(client.POST('/cases', { params: { header: { 'Idempotency-Key': key } }, body: { like } }))
+    const from = typeof like === 'string' ? { like } : typeof follows === 'string' ? { follows } : undefined
+    if (!from) return
+    const made = await whole(client.POST('/cases', { params: { header: { 'Idempotency-Key': key } }, body: from }))
     await router.replace(`/open/${made.data.line.number}`)
   }
 

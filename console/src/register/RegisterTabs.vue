@@ -13,6 +13,7 @@ const tabs = [
   ['links', 'Links'],
   ['outages', 'Outages'],
   ['consents', 'Consents'],
+  ['ready', 'What is not ready'],
 ] as const
 </script>
 

@@ -139,6 +139,16 @@ export const vendorForm: Group[] = [
         ],
       },
       {
+        key: 'phrases',
+        label: 'Sentences in its language',
+        type: 'rows',
+        line: { key: 'please', text: '' },
+        columns: [
+          { key: 'key', label: 'In place of', type: 'choice', values: 'PhraseKey' },
+          { key: 'text', label: 'Sentence', wide: true },
+        ],
+      },
+      {
         key: 'wanted_files',
         label: 'Files it wants',
         type: 'rows',
@@ -200,6 +210,7 @@ export const vendorForm: Group[] = [
       },
       { key: 'receipt_within', label: 'Confirms within', hint: 'of its hours, like 30m; or none' },
       { key: 'reopens_within_days', label: 'Reopens within', type: 'number', hint: 'days' },
+      { key: 'reopens_by', label: 'Reopens by', type: 'lines', values: 'Channel', hint: 'one per line; empty for any' },
     ],
   },
   {

@@ -1435,6 +1435,63 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/cases/{case}/ladder": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * The vendor's ladder, with what was raised of it
+         * @description For who may write, with a draft of what can be said to one rung.
+         */
+        get: operations["readLadder"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/cases/{case}/escalations": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Escalate a case to a rung of the ladder
+         * @description The answer is due from when the rung was told, or from when the message has left.
+         */
+        post: operations["raiseRung"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/cases/{case}/chase": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Draft a message that asks the vendor for what it owes */
+        get: operations["draftChase"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/cases/{case}/notes": {
         parameters: {
             query?: never;
@@ -1466,6 +1523,27 @@ export interface paths {
          * @description Records a call or chat. It counts as a message from the vendor, from us, or both, as given.
          */
         post: operations["addCall"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/cases/{case}/briefings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Draft a short status of a case for management and users */
+        get: operations["draftBriefing"];
+        put?: never;
+        /**
+         * Tell management and users where a case stands
+         * @description Emails it to each address by the link that our policy names, or only records who was told. It stays on the case with who was told, and when.
+         */
+        post: operations["tellBriefing"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1711,6 +1789,26 @@ export interface paths {
          * @description Says what would be wrong with a record of the register, new or changed, and writes nothing.
          */
         post: operations["check"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/readiness": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * What is not ready
+         * @description Of vendors with a contract in force: contracts that promise nothing for a level, vendors without a ladder or without anybody to call outside their hours, and gaps in the rota of the next 14 days where a level needs somebody
+         */
+        get: operations["listGaps"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -2297,9 +2395,36 @@ export interface components {
             parked_until?: string;
         };
         /** @enum {string} */
-        NextStep: "answer" | "verify" | "chase" | "read" | "decide" | "send" | "look" | "resume" | "agree-or-dispute" | "keep" | "call" | "receipt" | "reference";
+        NextStep: "answer" | "verify" | "chase" | "read" | "decide" | "send" | "look" | "resume" | "agree-or-dispute" | "keep" | "call" | "receipt" | "reference" | "escalate";
         /** @enum {string} */
         DateKind: "promise" | "ask" | "callback" | "follow-up" | "check-in" | "part" | "part-return" | "visit" | "remote-session" | "consent" | "receipt" | "escalation" | "needed-by" | "closing";
+        /** @enum {string} */
+        EscalationReason: "unanswered" | "late" | "fixes-rejected" | "reopened" | "open-long";
+        /** @description Whom to escalate a live case to now, by the vendor's ladder; left out while nothing is to be escalated */
+        Advice: {
+            /** @description Of the ladder, counted from the lowest */
+            rung: number;
+            /** @description How many rungs the ladder has */
+            of: number;
+            role: string;
+            name?: string;
+            /** @description How to reach them */
+            how: string;
+            /** @description What they expect to be told */
+            told?: string;
+            /** @description In what time they answer, such as 1h or 1bd */
+            reply?: string;
+            because: components["schemas"]["EscalationReason"];
+            /** @description The reason in words */
+            why: string;
+            /** @description Whether the vendor is open now */
+            open: boolean;
+            /**
+             * Format: date-time
+             * @description When that changes
+             */
+            until?: string;
+        };
         TodayLine: {
             case: components["schemas"]["CaseLine"];
             why: string;
@@ -2308,6 +2433,7 @@ export interface components {
             /** @description The date that it is about, if it is about one */
             item?: string;
             item_kind?: components["schemas"]["DateKind"];
+            advice?: components["schemas"]["Advice"];
             pressure: number;
             standing?: components["schemas"]["Standing"];
             /** Format: date-time */
@@ -2693,6 +2819,13 @@ export interface components {
             /** @description How many days before it is needed the vendor wants to know */
             days: number;
         };
+        /** @enum {string} */
+        PhraseKey: "affected" | "asked" | "contract" | "escalate" | "first-response" | "happens" | "last-word" | "late" | "late-paused" | "level" | "no-answer" | "no-word" | "open-since" | "our-case" | "please" | "please-soon" | "promised" | "raised" | "reference" | "rejected" | "reopened" | "resolution" | "update" | "who" | "who-soon" | "workaround";
+        Phrase: {
+            key: components["schemas"]["PhraseKey"];
+            /** @description The sentence, with what is filled in in braces, such as {by} */
+            text: string;
+        };
         VendorFile: {
             /** @description A kind of case, or any */
             kind: string;
@@ -2747,6 +2880,8 @@ export interface components {
             /** @description The time of its hours within which it usually confirms what it was sent, like 30m; 1h if left out, none if it confirms nothing */
             receipt_within?: string;
             reopens_within_days?: number;
+            /** @description Channels by which it takes a reopening; any if left out */
+            reopens_by?: components["schemas"]["Channel"][];
             reference_pattern?: string;
             gives_no_reference?: boolean;
             /** @description The address of its page for a case, with {reference} for the number */
@@ -2762,6 +2897,8 @@ export interface components {
             forms?: components["schemas"]["FormField"][];
             /** @description How long before something is needed it wants to know, by kind of case */
             lead_times?: components["schemas"]["LeadTime"][];
+            /** @description Sentences in its own language, for chasing and escalating; those that are left out are in English */
+            phrases?: components["schemas"]["Phrase"][];
             /** @description The files that it wants with a case */
             wanted_files?: components["schemas"]["VendorFile"][];
             /** @description The targets of its contracts unless one says otherwise */
@@ -2842,6 +2979,8 @@ export interface components {
             /** @description The time of its hours within which it usually confirms what it was sent, like 30m; 1h if left out, none if it confirms nothing */
             receipt_within?: string | null;
             reopens_within_days?: number | null;
+            /** @description Channels by which it takes a reopening; any if left out */
+            reopens_by?: components["schemas"]["Channel"][] | null;
             reference_pattern?: string | null;
             gives_no_reference?: boolean | null;
             /** @description The address of its page for a case, with {reference} for the number */
@@ -2857,6 +2996,8 @@ export interface components {
             forms?: components["schemas"]["FormField"][] | null;
             /** @description How long before something is needed it wants to know, by kind of case */
             lead_times?: components["schemas"]["LeadTime"][] | null;
+            /** @description Sentences in its own language, for chasing and escalating; those that are left out are in English */
+            phrases?: components["schemas"]["Phrase"][] | null;
             /** @description The files that it wants with a case */
             wanted_files?: components["schemas"]["VendorFile"][] | null;
             /** @description The targets of its contracts unless one says otherwise */
@@ -3196,6 +3337,8 @@ export interface components {
         NewCase: {
             /** @description A case like this one, by number or reference: what is left out is taken from it, but not when it began or what was tried */
             like?: string;
+            /** @description A case that the vendor no longer reopens, by number or reference: like it, and the new one says so and refers to it */
+            follows?: string;
             /** @description Optional if an asset names it, a like case does, or unsorted has its name */
             vendor?: string;
             /** @description The vendor behind the reseller that is given as vendor */
@@ -3285,26 +3428,6 @@ export interface components {
             why?: string;
             /** @description How much it would add to the measure of completeness */
             points?: number;
-        };
-        /** @enum {string} */
-        EscalationReason: "unanswered" | "late" | "fixes-rejected" | "reopened" | "open-long";
-        /** @description Whom to escalate a live case to now, by the vendor's ladder; left out while nothing is to be escalated */
-        Advice: {
-            /** @description Of the ladder, counted from the lowest */
-            rung: number;
-            /** @description How many rungs the ladder has */
-            of: number;
-            role: string;
-            name?: string;
-            /** @description How to reach them */
-            how: string;
-            /** @description What they expect to be told */
-            told?: string;
-            /** @description In what time they answer, such as 1h or 1bd */
-            reply?: string;
-            because: components["schemas"]["EscalationReason"];
-            /** @description The reason in words */
-            why: string;
         };
         Segment: {
             /** Format: date-time */
@@ -3600,6 +3723,21 @@ export interface components {
             next_step?: string;
             next_step_words?: string;
             next_why?: string;
+            /**
+             * Format: date-time
+             * @description Until when the vendor reopens it, or can be disputed with; left out where it says no limit
+             */
+            reopen_until?: string;
+            /** @description That time has passed */
+            reopen_past?: boolean;
+            /** @description How often it was reopened */
+            reopenings?: number;
+            /** @description How often the vendor refused to reopen it */
+            reopen_refused?: number;
+            /** @description How often the vendor was chased since its last word */
+            chases?: number;
+            /** Format: date-time */
+            chased_at?: string;
             deadlines: components["schemas"]["Deadline"][];
             on_the_way: components["schemas"]["Delivery"][];
             /** @description How something can be sent to the vendor, the usual way first */
@@ -3818,6 +3956,8 @@ export interface components {
             /** @description Who can be reached round the clock, if the requested level needs it */
             contact?: string;
             cause?: string;
+            /** @description With reopen and dispute, ask although the vendor's limit has passed */
+            anyway?: boolean;
             /** @description The channel for what is sent to the vendor; the usual one if left out */
             channel?: components["schemas"]["Channel"];
             /** @description The link's name, if the vendor has several */
@@ -3838,10 +3978,21 @@ export interface components {
             automatic?: boolean;
             agreed?: boolean;
         };
+        /** @description Whom a briefing was for */
+        Briefed: {
+            to: string[];
+            /** @description They got it another way than by email from here */
+            copied: boolean;
+            /** @description How many of the emails have left */
+            sent?: number;
+            /** @description How many will not leave */
+            lost?: number;
+            problem?: string;
+        };
         Entry: {
             number: number;
             /** @enum {string} */
-            kind: "message" | "note" | "call" | "change" | "file";
+            kind: "message" | "note" | "call" | "change" | "file" | "briefing";
             /** @enum {string} */
             direction?: "in" | "out";
             author?: string;
@@ -3864,6 +4015,7 @@ export interface components {
             file?: number;
             /** @description The files that go with the message */
             enclosed?: components["schemas"]["EnclosedFile"][];
+            briefed?: components["schemas"]["Briefed"];
             /** @description What may be wrong with it; only right after it was written */
             warning?: string;
             delivery?: components["schemas"]["Delivery"];
@@ -3884,6 +4036,8 @@ export interface components {
             confirm_files?: boolean;
             /** @description Add what was completed since the vendor was told last */
             untold?: boolean;
+            /** @description It asks the vendor for what it owes, and is counted as such */
+            chases?: boolean;
             move?: components["schemas"]["Side"];
             /** @description The usual one if left out */
             channel?: components["schemas"]["Channel"];
@@ -4064,6 +4218,119 @@ export interface components {
             /** @description Remove the number */
             remove?: boolean;
         };
+        RaisedRung: {
+            entry: number;
+            /** @description The entry of what was said to it */
+            said: number;
+            /** Format: date-time */
+            at: string;
+            /** @description Who of ours raised it */
+            by?: string;
+            /** @description Who it was then, by the ladder of that day */
+            who: string;
+            text: string;
+            before_reopening?: boolean;
+            /** @description The date of its answer; left out where none was awaited */
+            item?: string;
+            /** Format: date-time */
+            due?: string;
+            standing?: components["schemas"]["Standing"];
+            /** Format: date-time */
+            ended_at?: string;
+        };
+        LadderRung: {
+            /** @description From 1 */
+            rung: number;
+            role: string;
+            name?: string;
+            /** @description How to reach them */
+            how: string;
+            /** @description What they expect to be told */
+            told?: string;
+            /** @description In what time they answer, such as 1h or 1bd */
+            reply?: string;
+            /** @description When it is due, in words; any of them is enough. Empty: only by a person */
+            when: string[];
+            /** @description The latest first */
+            raised: components["schemas"]["RaisedRung"][];
+        };
+        EscalationDraft: {
+            rung: number;
+            text: string;
+            /**
+             * Format: date-time
+             * @description By when an answer is asked for
+             */
+            by?: string;
+            /** @description The reason that is recorded if you give none; left out where one is required */
+            because?: string;
+        };
+        Ladder: {
+            /** @description From the lowest */
+            rungs: components["schemas"]["LadderRung"][];
+            advice?: components["schemas"]["Advice"];
+            /** @description That you are not among those who may escalate there, and whom to ask */
+            may_not?: string;
+            /** @description Whether the vendor is open now */
+            open: boolean;
+            /**
+             * Format: date-time
+             * @description When that changes
+             */
+            until?: string;
+            /** @description The vendor's time zone */
+            zone: string;
+            draft?: components["schemas"]["EscalationDraft"];
+        };
+        /** @description That you have told them yourself, in a call for example; if left out, the text is sent as a message */
+        ToldRung: {
+            /** @description Who the ladder names if left out */
+            who?: string;
+            /**
+             * Format: date-time
+             * @description Now if left out
+             */
+            at?: string;
+            /**
+             * @description Phone if left out
+             * @enum {string}
+             */
+            by?: "phone" | "chat" | "email" | "portal";
+            /** @description What they answered at once */
+            answer?: string;
+            dates?: components["schemas"]["DatesAlong"];
+        };
+        NewEscalation: {
+            rung: number;
+            /** @description Required unless that rung is the one advised; internal */
+            reason?: string;
+            /** @description What is said */
+            text: string;
+            told?: components["schemas"]["ToldRung"];
+            /** @description Of a message; the usual one if left out */
+            channel?: components["schemas"]["Channel"];
+            /** @description The link's name, if the vendor has several */
+            link?: string;
+            move?: components["schemas"]["Side"];
+            /** @description The last entry that the writer has seen */
+            seen?: number;
+            /** @description Why something that must not be sent is sent anyway; recorded on the case */
+            disclose_reason?: string;
+        };
+        Chase: {
+            text: string;
+            /** @description What it asks, for the date that goes with it */
+            ask: string;
+            /**
+             * Format: date-time
+             * @description By when an answer is asked for, and when to chase next
+             */
+            by?: string;
+            /** @description How often the vendor was chased since its last word */
+            chases: number;
+            /** Format: date-time */
+            last?: string;
+        };
         NewNote: {
             text: string;
         };
@@ -4086,6 +4353,18 @@ export interface components {
             dates?: components["schemas"]["DatesAlong"];
             keeps?: components["schemas"]["KeptAlong"];
         };
+        BriefingDraft: {
+            text: string;
+        };
+        NewBriefing: {
+            text: string;
+            /** @description Email addresses; with copied, the names of those who get it another way */
+            to: string[];
+            /** @description Nothing is emailed; you have told them, or will */
+            copied?: boolean;
+            /** @description Why something that must not be sent is sent anyway; recorded on the case */
+            disclose_reason?: string;
+        };
         NewSummary: {
             /** @description Empty clears it */
             text: string;
@@ -4095,10 +4374,12 @@ export interface components {
         };
         Decision: {
             /**
-             * @description send-yourself: a person sends it to the vendor, then decides arrived
+             * @description send-yourself: a person sends it to the vendor, then decides arrived. refused: the vendor refuses to reopen the case; counted, and still to be decided
              * @enum {string}
              */
-            decision: "arrived" | "send-again" | "send-yourself" | "dont-send";
+            decision: "arrived" | "send-again" | "send-yourself" | "dont-send" | "refused";
+            /** @description What the vendor said, with refused */
+            reason?: string;
             /** @description The vendor reference, if a filing arrived */
             reference?: string;
             /**
@@ -4404,6 +4685,22 @@ export interface components {
         };
         Checked: {
             errors: components["schemas"]["FieldError"][];
+        };
+        ReadinessGap: {
+            /** @enum {string} */
+            kind: "no-rota" | "no-way" | "no-ladder" | "no-promise";
+            text: string;
+            /** @description The step that mends it */
+            mend: string;
+            /** @description The command that mends it */
+            command: string;
+            /** @description The vendor's key */
+            vendor?: string;
+            /** Format: int64 */
+            contract?: number;
+        };
+        Readiness: {
+            gaps: components["schemas"]["ReadinessGap"][];
         };
         /** @enum {string} */
         FindKind: "case" | "asset" | "product" | "account" | "contract" | "vendor" | "person" | "contact";
@@ -7319,6 +7616,87 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
+    readLadder: {
+        parameters: {
+            query?: {
+                /** @description The rung to draft for; the one advised if left out, or the lowest that was not raised */
+                rung?: number;
+            };
+            header?: never;
+            path: {
+                /** @description A case number such as C-1042, or any reference of the case */
+                case: components["parameters"]["CaseName"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The ladder */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Ladder"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    raiseRung: {
+        parameters: {
+            query?: never;
+            header?: {
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
+            path: {
+                /** @description A case number such as C-1042, or any reference of the case */
+                case: components["parameters"]["CaseName"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewEscalation"];
+            };
+        };
+        responses: {
+            /** @description What was said, or is being sent */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Entry"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    draftChase: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A case number such as C-1042, or any reference of the case */
+                case: components["parameters"]["CaseName"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The draft */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Chase"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
     addNote: {
         parameters: {
             query?: never;
@@ -7368,6 +7746,60 @@ export interface operations {
         };
         responses: {
             /** @description Written */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Entry"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    draftBriefing: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A case number such as C-1042, or any reference of the case */
+                case: components["parameters"]["CaseName"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The draft; nothing in it is internal */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BriefingDraft"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    tellBriefing: {
+        parameters: {
+            query?: never;
+            header?: {
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
+            path: {
+                /** @description A case number such as C-1042, or any reference of the case */
+                case: components["parameters"]["CaseName"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewBriefing"];
+            };
+        };
+        responses: {
+            /** @description The entry */
             201: {
                 headers: {
                     [name: string]: unknown;
@@ -8074,6 +8506,27 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Checked"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    listGaps: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The gravest first */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Readiness"];
                 };
             };
             default: components["responses"]["Problem"];

@@ -55,3 +55,7 @@ export function referenceWords(r: { whose: string; role: string; of?: string }):
 /** What is on its way, for label(): a step, a message, or a file that follows one. */
 export const whatItIs = (d: { step?: string; only_files?: boolean }): [Enum, string] =>
   d.only_files ? ['Entry.kind', 'file'] : d.step ? ['Step.step', d.step] : ['Entry.kind', 'message']
+
+/** How often something happened, in words. */
+export const often = (n: number | undefined): string =>
+  n === 1 ? 'once' : n === 2 ? 'twice' : n ? `${n} times` : 'not yet'

@@ -1,8 +1,9 @@
 <script setup lang="ts">
 import { NButton } from 'naive-ui'
 import { computed, nextTick, onMounted, ref } from 'vue'
-import { client, ok, type Schemas } from '../shared/api'
-import { fromInput } from '../shared/time'
+import { client, ok, words, type Schemas } from '../shared/api'
+import { draftChase } from '../escalation/queries'
+import { forInput, fromInput } from '../shared/time'
 import { label } from '../shared/words'
 import { useActs } from '../cases/acts'
 import LeavingCheck from '../files/LeavingCheck.vue'
@@ -39,6 +40,19 @@ const missing = computed(() => {
   return step === 'reference' && !text.value.trim()
 })
 onMounted(() => void nextTick(() => document.getElementById('answer')?.focus()))
+// A chase is drafted from the record, with when its answer is asked for.
+const ask = ref('')
+const by = ref('')
+const drafting = ref(step === 'chase')
+if (step === 'chase')
+  draftChase(props.line.case.number)
+    .then((d) => {
+      if (!text.value) text.value = d.text
+      ask.value = d.ask
+      if (d.by) by.value = forInput(d.by)
+    })
+    .catch((e) => (problem.value = words(e)))
+    .finally(() => (drafting.value = false))
 
 const params = () => ({ path: { case: name.value }, header: header() })
 async function go() {
@@ -51,6 +65,11 @@ async function go() {
           body: {
             text: t,
             seen: seen(),
+            chases: step === 'chase' || undefined,
+            dates:
+              step === 'chase' && by.value
+                ? [{ kind: 'ask', owed: 'theirs', text: ask.value || 'An answer', due: fromInput(by.value) }]
+                : undefined,
             keeps: step === 'answer' && kind === 'ask' && item ? [item] : undefined,
             disclose_reason: disclose.value.trim() || undefined,
           },
@@ -93,7 +112,15 @@ async function go() {
     </div>
     <label for="answer" class="sub small">{{ said[0] }}</label>
     <input v-if="step === 'reference'" id="answer" v-model="text" class="in mono" data-testid="answer" />
-    <textarea v-else id="answer" v-model="text" class="in" rows="3" data-testid="answer" />
+    <textarea
+      v-else
+      id="answer"
+      v-model="text"
+      class="in"
+      :rows="step === 'chase' ? 10 : 3"
+      :placeholder="drafting ? 'Drafting…' : ''"
+      data-testid="answer"
+    />
     <LeavingCheck
       v-if="message"
       v-model:reason="disclose"
@@ -101,6 +128,11 @@ async function go() {
       @mask="(t) => (text = t)"
       @stopped="(s) => (stopped = s)"
     />
+    <div v-if="step === 'chase'" class="row">
+      <label for="answer-by">Answer asked for by</label
+      ><input id="answer-by" v-model="by" class="in with" type="datetime-local" data-testid="answer-by" />
+      <span class="sub small">You are told if none comes.</span>
+    </div>
     <div v-if="step === 'look'" class="row">
       <label for="answer-next">Look again on</label
       ><input id="answer-next" v-model="next" class="in with" type="datetime-local" />

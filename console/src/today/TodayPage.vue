@@ -2,7 +2,7 @@
 import { NButton } from 'naive-ui'
 import { computed, ref } from 'vue'
 import { useRouter } from 'vue-router'
-import { words } from '../shared/api'
+import { words, type Schemas } from '../shared/api'
 import { useMe } from '../shared/queries'
 import { useLanes, useToday, useTodayAfter, type Part } from './queries'
 import DeadlineLanes from './DeadlineLanes.vue'
@@ -10,7 +10,7 @@ import LineAnswer from './LineAnswer.vue'
 import { useOwners } from '../people/queries'
 import { useFilters } from '../shared/filters'
 import { label } from '../shared/words'
-import { clock, longDay, useClock } from '../shared/time'
+import { clock, longDay, short, useClock } from '../shared/time'
 import MoveArrow from '../shared/MoveArrow.vue'
 import SeverityPlate from '../shared/SeverityPlate.vue'
 import StandingMark from '../shared/StandingMark.vue'
@@ -70,6 +70,13 @@ function answer(l: { step: string; case: { number: string }; item?: string; item
   if (here.includes(l.step) || (l.step === 'look' && l.item_kind === 'check-in'))
     answering.value = answering.value === l.case.number ? undefined : l.case.number
   else void router.push({ path: `/cases/${l.case.number}`, query: { do: l.step } })
+}
+/** How to reach whom a line advises to escalate to, and whether anybody is there. */
+function reach(l: Schemas['TodayLine']): string {
+  const a = l.advice
+  if (!a) return ''
+  const until = a.until ? `, until ${short(a.until, now.value)}` : ''
+  return `${a.how} · ${a.open ? 'open now' : 'closed now'}${until}`
 }
 const hidden = computed(() => (data.value?.total ?? 0) - lines.value.length)
 </script>
@@ -162,7 +169,9 @@ const hidden = computed(() => (data.value?.total ?? 0) - lines.value.length)
         ><span v-if="l.case.new" class="sub small" data-testid="new"> {{ l.case.new }} new</span></span
       >
       <span class="cut vendor sub" :title="l.case.vendor">{{ l.case.vendor }}</span>
-      <span class="cut why" :title="l.why">{{ l.why }}</span>
+      <span class="cut why" :title="l.why"
+        >{{ l.why }}<span v-if="l.advice" class="cut reach sub small" :title="reach(l)">{{ reach(l) }}</span></span
+      >
       <span class="stand"><StandingMark :standing="l.standing" /></span>
       <TimeText :at="l.due" class="due" /><span v-if="!l.due" class="due"></span>
       <span class="move"><MoveArrow :move="l.case.move" :whom="l.case.waits_on_words" /></span>
@@ -238,6 +247,9 @@ const hidden = computed(() => (data.value?.total ?? 0) - lines.value.length)
 }
 .line:not(.names):hover {
   background: color-mix(in srgb, var(--primary) 5%, var(--panel));
+}
+.reach {
+  display: block;
 }
 .line b {
   font-weight: 600;

@@ -18,6 +18,11 @@ func KeepText(flag, text string, err error) error {
 // ReadText takes a text from --text, from standard input where it is "-", or from
 // the editor, beginning with a template.
 func (a *App) ReadText(given, template string) (string, error) {
+	return a.EditText(given, "", template)
+}
+
+// EditText is ReadText for a text that somebody has begun.
+func (a *App) EditText(given, begun, template string) (string, error) {
 	switch {
 	case given == "-":
 		b, err := io.ReadAll(io.LimitReader(a.Stdin, 1<<20))
@@ -25,7 +30,7 @@ func (a *App) ReadText(given, template string) (string, error) {
 	case given != "":
 		return given, nil
 	}
-	w, b, err := a.Editor("roundhouse-*.txt", fmt.Sprintf("\n%s\n%s", scissors, template),
+	w, b, err := a.Editor("roundhouse-*.txt", fmt.Sprintf("%s\n%s\n%s", begun, scissors, template),
 		"say it with --text, pipe it in with --text -, or set EDITOR")
 	defer w.Done()
 	if err != nil {

@@ -99,15 +99,15 @@ func (a *Commands) toSend(c clientgen.Case, d clientgen.Delivery, what string) {
 }
 
 func (a *Commands) caseDecide() *cobra.Command {
-	var reference, at, by string
+	var reference, at, by, reason string
 	var delivery int64
-	c := &cobra.Command{Use: "decide CASE arrived|send-again|send-yourself|dont-send",
+	c := &cobra.Command{Use: "decide CASE arrived|send-again|send-yourself|dont-send|refused",
 		Short: "Say what to do with a delivery that did not clearly arrive", Args: cobra.ExactArgs(2),
 		Example: "  roundhouse case decide C-1093 dont-send\n  roundhouse case decide C-1093 arrived --reference PT-40733",
 		RunE: func(cmd *cobra.Command, args []string) error {
 			word := clientgen.DecisionDecision(args[1])
 			if !word.Valid() {
-				return app.Usagef("the decision is arrived, send-again, send-yourself or dont-send, not %q", args[1])
+				return app.Usagef("the decision is arrived, send-again, send-yourself, dont-send or refused, not %q", args[1])
 			}
 			t, err := a.When(cmd.Context(), at)
 			if err != nil {
@@ -123,7 +123,7 @@ func (a *Commands) caseDecide() *cobra.Command {
 			}
 			res, err := l.DecideDelivery(cmd.Context(), l.Line.Number, id,
 				&clientgen.DecideDeliveryParams{IdempotencyKey: client.Key()},
-				clientgen.Decision{Decision: word, Reference: app.Some(reference), At: t,
+				clientgen.Decision{Decision: word, Reason: app.Some(reason), Reference: app.Some(reference), At: t,
 					Channel: app.Some(clientgen.DecisionChannel(by))})
 			v, _, err := client.Read[clientgen.Case](l.Client, res, err)
 			if err != nil {
@@ -134,6 +134,7 @@ func (a *Commands) caseDecide() *cobra.Command {
 	c.Flags().Int64Var(&delivery, "delivery", 0, "the number of the delivery, if there are several")
 	c.Flags().StringVar(&reference, "reference", "", "the vendor reference, if a filing arrived")
 	c.Flags().StringVar(&at, "at", "", "when it arrived")
+	c.Flags().StringVarP(&reason, "text", "t", "", "for refused, what the vendor said when it refused to reopen the case")
 	c.Flags().StringVar(&by, "by", "", "for send-yourself: portal, email, phone or chat")
 	return c
 }
@@ -248,4 +249,37 @@ func (a *Commands) caseReference() *cobra.Command {
 	f.BoolVar(b.Keep, "keep", false, "keep the number that was current as a former one")
 	f.BoolVar(b.Remove, "remove", false, "remove the number")
 	return c
+}
+
+// Said says what has become of a message, a note or a call that was written.
+func (a *Commands) Said(l Loaded, e clientgen.Entry) {
+	what := "Entry %d of %s is being sent to " + l.Line.Vendor + "."
+	switch {
+	case e.Delivery == nil:
+		what = "Entry %d of %s is saved."
+	case e.Delivery.State == "to-send":
+		what = "Entry %d of %s is to be sent by you to " + l.Line.Vendor + ", " +
+			words.By(app.Deref((*string)(e.Delivery.Channel))) + ": see roundhouse case show " + l.Line.Number + "."
+	}
+	a.Printer().Line(what, e.Number, l.Line.Number)
+	if e.Warning != nil {
+		a.Printer().Line("Warning: %s", *e.Warning)
+	}
+}
+
+// briefedWords say whom a briefing was for, and whether it has left.
+func briefedWords(b *clientgen.Briefed) string {
+	if b == nil {
+		return ""
+	}
+	text := "to " + strings.Join(b.To, ", ")
+	switch {
+	case b.Copied:
+		return text + ", not emailed from here"
+	case app.Deref(b.Lost) > 0:
+		return text + fmt.Sprintf(": %d of %d emails could not be sent (%s)", *b.Lost, len(b.To), app.Deref(b.Problem))
+	case app.Deref(b.Sent) < len(b.To):
+		return text + fmt.Sprintf(": %d of %d emails sent", app.Deref(b.Sent), len(b.To))
+	}
+	return text + ", emailed"
 }

@@ -146,6 +146,20 @@ func (a *Commands) showAdvice(c clientgen.Case) {
 	}
 }
 
+// endFacts says what becomes of a case after its end.
+func endFacts(c clientgen.Case, times out.Times, fact func(label, text string)) {
+	if c.ReopenUntil != nil {
+		fact("can be reopened", "until "+times.Short(c.ReopenUntil)+map[bool]string{true: ", which has passed"}[app.Deref(
+			c.ReopenPast)])
+	}
+	if n := app.Deref(c.Reopenings); n > 0 {
+		fact("reopened", words.Times(n))
+	}
+	if n := app.Deref(c.ReopenRefused); n > 0 {
+		fact("reopening refused", words.Times(n))
+	}
+}
+
 // showCaseFacts says what is known of a case, a line each.
 func (a *Commands) showCaseFacts(c clientgen.Case, times out.Times) {
 	p, l := a.Printer(), c.Line
@@ -210,6 +224,7 @@ func (a *Commands) showCaseFacts(c clientgen.Case, times out.Times) {
 	if app.Deref(c.VendorClosed) {
 		fact("vendor closed it", "agree (resolve, close) or dispute")
 	}
+	endFacts(c, times, fact)
 	fact("outcome", app.Deref(c.Outcome))
 	fact("cause", app.Deref(c.Cause))
 }
@@ -289,6 +304,10 @@ func (a *Commands) showEntry(e clientgen.Entry, times out.Times) {
 	switch {
 	case e.Kind == "note":
 		title = "Note by " + who + " (internal, never sent)"
+	case e.Kind == "briefing":
+		title = "Briefing by " + who + ", " + briefedWords(e.Briefed)
+	case e.Kind == "call" && app.Deref(e.Direction) == "out":
+		title = "Call or chat by " + who
 	case e.Kind == "call":
 		title = "Call or chat with " + who
 	case e.Kind == "message" && app.Deref(e.Direction) == "in":

@@ -34,6 +34,7 @@ type stepFlags struct {
 	contact           string
 	on, name, summary string
 	agreed, confirm   bool
+	anyway            bool
 	entry             int
 	// when reads an instant, in the reader's zone where it names none.
 	when func(string) (*time.Time, error)
@@ -55,12 +56,12 @@ var steps = []step{
 		reason: true,
 		flags:  causeFlag, example: "roundhouse case resolve C-1081 --text \"It was our own change\""},
 	{use: "close CASE", short: "Close a case", step: "close", reason: true, example: "roundhouse case close C-1071"},
-	{use: "reopen CASE", short: "Reopen a resolved or closed case", step: "reopen", reason: true,
+	{use: "reopen CASE", short: "Reopen a resolved or closed case", step: "reopen", reason: true, flags: anywayFlag,
 		example: "roundhouse case reopen C-1071 --text \"It is back\""},
 	{use: "withdraw CASE", short: "Withdraw a case; it ends for good", step: "withdraw", reason: true,
 		example: "roundhouse case withdraw C-1087 --text \"Opened by mistake\""},
 	{use: "dispute CASE", short: "Disagree with a vendor that closed the case", step: "dispute", reason: true,
-		example: "roundhouse case dispute C-1076 --text \"It still fails\""},
+		flags: anywayFlag, example: "roundhouse case dispute C-1076 --text \"It still fails\""},
 	{use: "park CASE", short: "Park a case until a date", step: "park", reason: true,
 		flags: func(c *cobra.Command, f *stepFlags) {
 			c.Flags().StringVar(&f.until, "until", "", "when it resumes: 2026-12-01T08:00:00Z, \"2026-12-01 08:00\" or 2d")
@@ -140,6 +141,10 @@ func (f *ByFlags) Add(c *cobra.Command) {
 // Via is the channel that is asked for; nil for the usual one.
 func (f *ByFlags) Via() *clientgen.Channel { return app.Some(clientgen.Channel(f.By)) }
 
+func anywayFlag(c *cobra.Command, f *stepFlags) {
+	c.Flags().BoolVar(&f.anyway, "confirm", false, "ask the vendor although its limit for reopening has passed")
+}
+
 func causeFlag(c *cobra.Command, f *stepFlags) {
 	c.Flags().StringVar(&f.cause, "cause", "", "what caused it")
 }
@@ -206,7 +211,8 @@ func (a *Commands) stepCommand(s step) *cobra.Command {
 				return a.Confirm(cmd.Context(), l, args)
 			}
 			body := clientgen.Step{Step: s.step, Cause: app.Some(f.cause), Channel: f.Via(), Link: app.Some(f.Link),
-				DiscloseReason: app.Some(f.disclose), Files: f.Sent(), ConfirmFiles: app.Some(f.Confirm)}
+				DiscloseReason: app.Some(f.disclose), Files: f.Sent(), ConfirmFiles: app.Some(f.Confirm),
+				Anyway: app.Some(f.anyway)}
 			if s.reason && f.text != "" {
 				text, err := a.ReadText(f.text, "")
 				if err != nil {
@@ -221,6 +227,10 @@ func (a *Commands) stepCommand(s step) *cobra.Command {
 				}
 			}
 			after, err := l.Take(cmd.Context(), body)
+			if p := new(client.Problem); errors.As(err, &p) && p.Kind() == "past-limit" {
+				err = fmt.Errorf("%w\nOpen a new case with roundhouse case open --follows %s, or repeat this with --confirm",
+					err, l.Line.Number)
+			}
 			if err != nil && f.text == "-" && body.Reason != nil {
 				return app.KeepText("text", *body.Reason, err)
 			} else if err != nil {

@@ -16,7 +16,6 @@ import (
 	"roundhouse.example/internal/client"
 	"roundhouse.example/internal/client/clientgen"
 	"roundhouse.example/internal/core/casework"
-	"roundhouse.example/internal/core/words"
 )
 
 // Commands are those of this package.
@@ -79,18 +78,7 @@ func (a *Commands) write(use, short, example string, may func(cases.Loaded) erro
 			if a.Format == "json" {
 				return a.Printer().JSON(e)
 			}
-			what := "Entry %d of %s is being sent to " + l.Line.Vendor + "."
-			switch {
-			case e.Delivery == nil:
-				what = "Entry %d of %s is saved."
-			case e.Delivery.State == "to-send":
-				what = "Entry %d of %s is to be sent by you to " + l.Line.Vendor + ", " +
-					words.By(app.Deref((*string)(e.Delivery.Channel))) + ": see roundhouse case show " + l.Line.Number + "."
-			}
-			a.Printer().Line(what, e.Number, l.Line.Number)
-			if e.Warning != nil {
-				a.Printer().Line("Warning: %s", *e.Warning)
-			}
+			a.Said(l, e)
 			return nil
 		}}
 	c.Flags().StringVarP(&text, "text", "t", "", "the text (- reads it from standard input; if left out, $EDITOR opens)")

@@ -32,6 +32,12 @@ var sayings = []said{
 	{flag: "we-ask", kind: "ask", owed: "theirs", help: "what we ask of them: WHAT by WHEN"},
 }
 
+// Promises puts the flag of what was promised on a command.
+func (x *Along) Promises(c *cobra.Command) {
+	x.set = append(x.set, sayings[0])
+	c.Flags().StringArrayVar(&x.set[0].values, sayings[0].flag, nil, sayings[0].help)
+}
+
 // Add puts the flags on a command: those of sayings by their names, and the one that names what is kept.
 func (x *Along) Add(c *cobra.Command, keeps, help string, names ...string) {
 	for _, f := range sayings {

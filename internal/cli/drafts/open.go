@@ -21,7 +21,7 @@ type opening struct {
 	file, confirm bool
 	editor, asks  bool
 	down          bool
-	like          string
+	like, follows string
 	disclose      string
 }
 
@@ -38,6 +38,7 @@ func (a *Commands) caseOpen() *cobra.Command {
 			"\"Controller B restarts\" --effect degraded --reach few --workaround costly\n" +
 			"  roundhouse case open --vendor pellow \"Gate 3 refuses cards\" --edit\n" +
 			"  roundhouse case open \"The second gate does the same\" --like C-1077\n" +
+			"  roundhouse case open --follows C-1005\n" +
 			"  roundhouse case open --vendor ninefathom \"All lines are dark\" --down " +
 			"--happened \"Since 02:10\" --confirm --file",
 		RunE: func(cmd *cobra.Command, args []string) error {
@@ -51,6 +52,7 @@ func (a *Commands) caseOpen() *cobra.Command {
 	o.d.flags(a, c)
 	f.Lookup("kind").DefValue = "fault"
 	fileFlags(c, &o.from, &o.editor)
+	f.StringVar(&o.follows, "follows", "", "a case that its vendor no longer reopens; the new one refers to it")
 	f.StringVar(&o.like, "like", "", "a case like this one, whose facts are taken where you give none")
 	f.BoolVar(&o.down, "down", false,
 		"production has stopped for many users and there is no workaround, unless other flags say otherwise")
@@ -72,7 +74,7 @@ func (a *Commands) open(cmd *cobra.Command, o *opening) error {
 	if o.down {
 		o.d.markDown()
 	}
-	if o.asks || o.title == "" && o.from == "" && o.like == "" && a.asked() {
+	if o.asks || o.title == "" && o.from == "" && o.like+o.follows == "" && a.asked() {
 		return a.ask(cmd, o)
 	}
 	l, err := a.begin(cmd, o)
@@ -115,14 +117,15 @@ func (a *Commands) begin(cmd *cobra.Command, o *opening) (l clicases.Loaded, err
 	if err != nil {
 		return l, err
 	}
-	if strings.TrimSpace(o.title) == "" && o.like == "" {
+	if strings.TrimSpace(o.title) == "" && o.like+o.follows == "" {
 		return l, app.Usagef("give the case a title, or leave everything out to be asked")
 	}
-	n := clientgen.NewCase{Title: app.Some(o.title), Vendor: app.Some(o.vendor), Like: app.Some(o.like)}
+	n := clientgen.NewCase{Title: app.Some(o.title), Vendor: app.Some(o.vendor), Like: app.Some(o.like),
+		Follows: app.Some(o.follows)}
 	if err := o.d.fill(a, cmd, c, &n); err != nil {
 		return l, err
 	}
-	if o.vendor == "" && n.Asset == nil && o.like == "" && o.d.newVendor == "" {
+	if o.vendor == "" && n.Asset == nil && o.like+o.follows == "" && o.d.newVendor == "" {
 		return l, app.Usagef("name the vendor with --vendor or an asset with --asset; roundhouse vendor list shows the " +
 			"vendors, and roundhouse case whom \"WORDS\" says whose it may be. If the desk does not have the vendor yet, use " +
 			"--unknown-vendor NAME")

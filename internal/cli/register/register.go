@@ -277,6 +277,7 @@ var vendorNoun = app.Noun{Name: "vendor", Many: "vendors", Path: "/vendors", Art
 		{Member: "closes_after_days", Kind: "number", Help: "days without a reply from us after which it closes a case"},
 		{Member: "receipt_within", Kind: "text", Help: "time of its hours to confirm what it was sent, like 30m; or none"},
 		{Member: "reopens_within_days", Kind: "number", Help: "days within which it reopens a case"},
+		{Member: "reopens_by", Kind: "list", Help: "a channel by which it takes a reopening, if not any; repeat for several"},
 		{Member: "reference_pattern", Kind: "text", Help: "what its references look like, as a regular expression"},
 		{Member: "gives_no_reference", Kind: "yes", Help: "it gives its cases no references"},
 		{Member: "reference_page", Kind: "text", Help: "the address of its page for a case, with {reference} for the number"},

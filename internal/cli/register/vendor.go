@@ -175,6 +175,23 @@ func (a *Commands) showWaits(list []clientgen.Wait) {
 		{Name: "late", Right: true}}, rows)
 }
 
+// endings says when a vendor closes a case by itself, and how it reopens one.
+func endings(p *out.Printer, f clientgen.VendorFacts) {
+	if n := app.Deref(f.ClosesAfterDays); n > 0 {
+		p.Line("%-19s after %s without a reply from us", "closes by itself", app.Number(n, "day"))
+	}
+	if n := app.Deref(f.ReopensWithinDays); n > 0 {
+		p.Line("%-19s within %s", "reopens a case", app.Number(n, "day"))
+	}
+	if list := app.Deref(f.ReopensBy); len(list) > 0 {
+		by := make([]string, len(list))
+		for i, k := range list {
+			by[i] = words.By(string(k))
+		}
+		p.Line("%-19s only %s", "takes a reopening", strings.Join(by, " or "))
+	}
+}
+
 // showFacts says how to reach the vendor, whom to go to, and what it wants to know.
 func (a *Commands) showFacts(f clientgen.VendorFacts) {
 	p := a.Printer()
@@ -189,10 +206,7 @@ func (a *Commands) showFacts(f clientgen.VendorFacts) {
 	say("other way in", f.OtherWay)
 	say("start with", f.Through)
 	say("logins", f.LoginHow)
-	if n := app.Deref(f.ClosesAfterDays); n > 0 {
-		p.Line("%-19s after %s without a reply from us; reopens within %s", "closes by itself", app.Number(n, "day"),
-			app.Number(app.Deref(f.ReopensWithinDays), "day"))
-	}
+	endings(p, f)
 	say("note", f.Note)
 	say("reference pattern", f.ReferencePattern)
 	say("reference page", f.ReferencePage)
@@ -321,6 +335,10 @@ func (a *Commands) showPeople(f clientgen.VendorFacts) {
 	for _, x := range app.Deref(f.WantedFiles) {
 		p.Line("  %s (%s)%s", x.Name, words.Inline(words.Kinds.Of(x.Kind)), strings.TrimSuffix(": "+joined("; ",
 			app.Deref(x.How), app.Deref(x.Where)), ": "))
+	}
+	titled(p, len(app.Deref(f.Phrases)), "Sentences in its language")
+	for _, x := range app.Deref(f.Phrases) {
+		p.Line("  %-14s %s", x.Key, x.Text)
 	}
 	titled(p, len(app.Deref(f.Forms)), "Intake form")
 	for _, x := range app.Deref(f.Forms) {

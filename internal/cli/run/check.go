@@ -10,7 +10,10 @@ import (
 	"github.com/spf13/cobra"
 
 	"roundhouse.example/internal/cli/app"
+	"roundhouse.example/internal/cli/readiness"
 	"roundhouse.example/internal/desk"
+	"roundhouse.example/internal/desk/ready"
+	"roundhouse.example/internal/desk/record"
 	"roundhouse.example/internal/localpg"
 	"roundhouse.example/internal/service"
 )
@@ -22,8 +25,9 @@ func (a *Commands) Check() *cobra.Command {
 	c := &cobra.Command{Use: "check", Short: "Recalculate every case from its record and list what differs",
 		Args: cobra.NoArgs,
 		Long: "Recalculates deadlines, state, move and next date of every case from its record, compares them with " +
-			"what is\nstored, and checks that every live case has a next date. It changes nothing without --rebuild and can " +
-			"run\nbeside the service. The exit status is 1 if something differs.",
+			"what is\nstored, and checks that every live case has a next date. It also says what is not ready: targets, " +
+			"ladders, ways\nin outside hours, the rota. It changes nothing without --rebuild and can run beside the " +
+			"service. The exit status\nis 1 if something differs.",
 		Example: "  roundhouse check --data .roundhouse/demo\n" +
 			"  roundhouse check --database postgres://desk@db.company.example/roundhouse -o json",
 		RunE: func(cmd *cobra.Command, _ []string) error {
@@ -82,9 +86,13 @@ func (a *Commands) runCheck(ctx context.Context, url string, rebuild bool) error
 	if err != nil {
 		return unreachable(err)
 	}
+	gaps, err := d.Readiness.All(ctx, d.Store.DB, func(int64) bool { return true })
+	if err != nil {
+		return unreachable(err)
+	}
 	p := a.Printer()
 	if a.Format == "json" {
-		if err := p.JSON(sum); err != nil {
+		if err := p.JSON(checked{sum, notReady(gaps)}); err != nil {
 			return err
 		}
 	} else {
@@ -94,6 +102,10 @@ func (a *Commands) runCheck(ctx context.Context, url string, rebuild bool) error
 		p.Line("%s checked, %d of them live, %s, %s: %s", app.Number(sum.Cases, "case"), sum.Live,
 			app.Number(sum.Deadlines, "deadline"), app.Number(sum.Dated, "dated item"), verdict(len(sum.Findings)))
 		p.Line("Not checked, because the record does not hold it: %s.", strings.Join(sum.NotChecked, ", "))
+		if len(gaps) > 0 {
+			p.Line("\nWhat is not ready\n")
+			readiness.Print(p, notReady(gaps))
+		}
 	}
 	if len(sum.Findings) == 0 {
 		return nil
@@ -109,6 +121,20 @@ func (a *Commands) runCheck(ctx context.Context, url string, rebuild bool) error
 		p.Line("%s rebuilt from the record.", app.Number(len(differing), "case"))
 	}
 	return nil
+}
+
+// checked is what check says to programs.
+type checked struct {
+	record.Checked
+	NotReady []readiness.Line `json:"not_ready"`
+}
+
+func notReady(gaps []ready.Gap) []readiness.Line {
+	out := make([]readiness.Line, len(gaps))
+	for i, g := range gaps {
+		out[i] = readiness.Line{Kind: string(g.Kind), Text: g.Text, Mend: g.Mend, Command: g.Command}
+	}
+	return out
 }
 
 // unreachable says in one line that the database is away, where that is what err means.

@@ -451,6 +451,7 @@ func (e DecisionChannel) Valid() bool {
 const (
 	DecisionDecisionArrived      DecisionDecision = "arrived"
 	DecisionDecisionDontSend     DecisionDecision = "dont-send"
+	DecisionDecisionRefused      DecisionDecision = "refused"
 	DecisionDecisionSendAgain    DecisionDecision = "send-again"
 	DecisionDecisionSendYourself DecisionDecision = "send-yourself"
 )
@@ -461,6 +462,8 @@ func (e DecisionDecision) Valid() bool {
 	case DecisionDecisionArrived:
 		return true
 	case DecisionDecisionDontSend:
+		return true
+	case DecisionDecisionRefused:
 		return true
 	case DecisionDecisionSendAgain:
 		return true
@@ -551,16 +554,19 @@ func (e EntryDirection) Valid() bool {
 
 // Defines values for EntryKind.
 const (
-	EntryKindCall    EntryKind = "call"
-	EntryKindChange  EntryKind = "change"
-	EntryKindFile    EntryKind = "file"
-	EntryKindMessage EntryKind = "message"
-	EntryKindNote    EntryKind = "note"
+	EntryKindBriefing EntryKind = "briefing"
+	EntryKindCall     EntryKind = "call"
+	EntryKindChange   EntryKind = "change"
+	EntryKindFile     EntryKind = "file"
+	EntryKindMessage  EntryKind = "message"
+	EntryKindNote     EntryKind = "note"
 )
 
 // Valid indicates whether the value is a known member of the EntryKind enum.
 func (e EntryKind) Valid() bool {
 	switch e {
+	case EntryKindBriefing:
+		return true
 	case EntryKindCall:
 		return true
 	case EntryKindChange:
@@ -841,6 +847,7 @@ const (
 	NextStepCall           NextStep = "call"
 	NextStepChase          NextStep = "chase"
 	NextStepDecide         NextStep = "decide"
+	NextStepEscalate       NextStep = "escalate"
 	NextStepKeep           NextStep = "keep"
 	NextStepLook           NextStep = "look"
 	NextStepRead           NextStep = "read"
@@ -863,6 +870,8 @@ func (e NextStep) Valid() bool {
 	case NextStepChase:
 		return true
 	case NextStepDecide:
+		return true
+	case NextStepEscalate:
 		return true
 	case NextStepKeep:
 		return true
@@ -1014,6 +1023,120 @@ func (e PaperKind) Valid() bool {
 	case PaperKindContract:
 		return true
 	case PaperKindVendor:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for PhraseKey.
+const (
+	PhraseKeyAffected      PhraseKey = "affected"
+	PhraseKeyAsked         PhraseKey = "asked"
+	PhraseKeyContract      PhraseKey = "contract"
+	PhraseKeyEscalate      PhraseKey = "escalate"
+	PhraseKeyFirstResponse PhraseKey = "first-response"
+	PhraseKeyHappens       PhraseKey = "happens"
+	PhraseKeyLastWord      PhraseKey = "last-word"
+	PhraseKeyLate          PhraseKey = "late"
+	PhraseKeyLatePaused    PhraseKey = "late-paused"
+	PhraseKeyLevel         PhraseKey = "level"
+	PhraseKeyNoAnswer      PhraseKey = "no-answer"
+	PhraseKeyNoWord        PhraseKey = "no-word"
+	PhraseKeyOpenSince     PhraseKey = "open-since"
+	PhraseKeyOurCase       PhraseKey = "our-case"
+	PhraseKeyPlease        PhraseKey = "please"
+	PhraseKeyPleaseSoon    PhraseKey = "please-soon"
+	PhraseKeyPromised      PhraseKey = "promised"
+	PhraseKeyRaised        PhraseKey = "raised"
+	PhraseKeyReference     PhraseKey = "reference"
+	PhraseKeyRejected      PhraseKey = "rejected"
+	PhraseKeyReopened      PhraseKey = "reopened"
+	PhraseKeyResolution    PhraseKey = "resolution"
+	PhraseKeyUpdate        PhraseKey = "update"
+	PhraseKeyWho           PhraseKey = "who"
+	PhraseKeyWhoSoon       PhraseKey = "who-soon"
+	PhraseKeyWorkaround    PhraseKey = "workaround"
+)
+
+// Valid indicates whether the value is a known member of the PhraseKey enum.
+func (e PhraseKey) Valid() bool {
+	switch e {
+	case PhraseKeyAffected:
+		return true
+	case PhraseKeyAsked:
+		return true
+	case PhraseKeyContract:
+		return true
+	case PhraseKeyEscalate:
+		return true
+	case PhraseKeyFirstResponse:
+		return true
+	case PhraseKeyHappens:
+		return true
+	case PhraseKeyLastWord:
+		return true
+	case PhraseKeyLate:
+		return true
+	case PhraseKeyLatePaused:
+		return true
+	case PhraseKeyLevel:
+		return true
+	case PhraseKeyNoAnswer:
+		return true
+	case PhraseKeyNoWord:
+		return true
+	case PhraseKeyOpenSince:
+		return true
+	case PhraseKeyOurCase:
+		return true
+	case PhraseKeyPlease:
+		return true
+	case PhraseKeyPleaseSoon:
+		return true
+	case PhraseKeyPromised:
+		return true
+	case PhraseKeyRaised:
+		return true
+	case PhraseKeyReference:
+		return true
+	case PhraseKeyRejected:
+		return true
+	case PhraseKeyReopened:
+		return true
+	case PhraseKeyResolution:
+		return true
+	case PhraseKeyUpdate:
+		return true
+	case PhraseKeyWho:
+		return true
+	case PhraseKeyWhoSoon:
+		return true
+	case PhraseKeyWorkaround:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for ReadinessGapKind.
+const (
+	ReadinessGapKindNoLadder  ReadinessGapKind = "no-ladder"
+	ReadinessGapKindNoPromise ReadinessGapKind = "no-promise"
+	ReadinessGapKindNoRota    ReadinessGapKind = "no-rota"
+	ReadinessGapKindNoWay     ReadinessGapKind = "no-way"
+)
+
+// Valid indicates whether the value is a known member of the ReadinessGapKind enum.
+func (e ReadinessGapKind) Valid() bool {
+	switch e {
+	case ReadinessGapKindNoLadder:
+		return true
+	case ReadinessGapKindNoPromise:
+		return true
+	case ReadinessGapKindNoRota:
+		return true
+	case ReadinessGapKindNoWay:
 		return true
 	default:
 		return false
@@ -1404,6 +1527,30 @@ func (e TextsContactBy) Valid() bool {
 	}
 }
 
+// Defines values for ToldRungBy.
+const (
+	ToldRungByChat   ToldRungBy = "chat"
+	ToldRungByEmail  ToldRungBy = "email"
+	ToldRungByPhone  ToldRungBy = "phone"
+	ToldRungByPortal ToldRungBy = "portal"
+)
+
+// Valid indicates whether the value is a known member of the ToldRungBy enum.
+func (e ToldRungBy) Valid() bool {
+	switch e {
+	case ToldRungByChat:
+		return true
+	case ToldRungByEmail:
+		return true
+	case ToldRungByPhone:
+		return true
+	case ToldRungByPortal:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for Whom.
 const (
 	WhomCarrier   Whom = "carrier"
@@ -1529,6 +1676,9 @@ type Advice struct {
 	// Of How many rungs the ladder has
 	Of int `json:"of"`
 
+	// Open Whether the vendor is open now
+	Open bool `json:"open"`
+
 	// Reply In what time they answer, such as 1h or 1bd
 	Reply *string `json:"reply,omitempty"`
 	Role  string  `json:"role"`
@@ -1538,6 +1688,9 @@ type Advice struct {
 
 	// Told What they expect to be told
 	Told *string `json:"told,omitempty"`
+
+	// Until When that changes
+	Until *time.Time `json:"until,omitempty"`
 
 	// Why The reason in words
 	Why string `json:"why"`
@@ -1610,6 +1763,25 @@ type AssetRecord struct {
 	VendorName  string  `json:"vendor_name"`
 }
 
+// Briefed Whom a briefing was for
+type Briefed struct {
+	// Copied They got it another way than by email from here
+	Copied bool `json:"copied"`
+
+	// Lost How many will not leave
+	Lost    *int    `json:"lost,omitempty"`
+	Problem *string `json:"problem,omitempty"`
+
+	// Sent How many of the emails have left
+	Sent *int     `json:"sent,omitempty"`
+	To   []string `json:"to"`
+}
+
+// BriefingDraft defines model for BriefingDraft.
+type BriefingDraft struct {
+	Text string `json:"text"`
+}
+
 // Calendar defines model for Calendar.
 type Calendar struct {
 	Id   int64  `json:"id"`
@@ -1679,8 +1851,12 @@ type Case struct {
 	AssetId *int64      `json:"asset_id,omitempty"`
 
 	// AssetSerial The asset's serial number, or its identifier at a cloud vendor
-	AssetSerial *string `json:"asset_serial,omitempty"`
-	Cause       *string `json:"cause,omitempty"`
+	AssetSerial *string    `json:"asset_serial,omitempty"`
+	Cause       *string    `json:"cause,omitempty"`
+	ChasedAt    *time.Time `json:"chased_at,omitempty"`
+
+	// Chases How often the vendor was chased since its last word
+	Chases *int `json:"chases,omitempty"`
 
 	// Complete For a draft or a live case, how complete its description is, 0 to 100
 	Complete *int       `json:"complete,omitempty"`
@@ -1757,6 +1933,18 @@ type Case struct {
 
 	// RefiledAs The case that was filed in place of this one
 	RefiledAs *string `json:"refiled_as,omitempty"`
+
+	// ReopenPast That time has passed
+	ReopenPast *bool `json:"reopen_past,omitempty"`
+
+	// ReopenRefused How often the vendor refused to reopen it
+	ReopenRefused *int `json:"reopen_refused,omitempty"`
+
+	// ReopenUntil Until when the vendor reopens it, or can be disputed with; left out where it says no limit
+	ReopenUntil *time.Time `json:"reopen_until,omitempty"`
+
+	// Reopenings How often it was reopened
+	Reopenings *int `json:"reopenings,omitempty"`
 
 	// Routes How something can be sent to the vendor, the usual way first
 	Routes                *[]Route  `json:"routes,omitempty"`
@@ -1973,6 +2161,20 @@ type ChannelLimit struct {
 
 	// Title Characters of a title; any number if left out
 	Title *int `json:"title,omitempty"`
+}
+
+// Chase defines model for Chase.
+type Chase struct {
+	// Ask What it asks, for the date that goes with it
+	Ask string `json:"ask"`
+
+	// By By when an answer is asked for, and when to chase next
+	By *time.Time `json:"by,omitempty"`
+
+	// Chases How often the vendor was chased since its last word
+	Chases int        `json:"chases"`
+	Last   *time.Time `json:"last,omitempty"`
+	Text   string     `json:"text"`
 }
 
 // CheckRequest defines model for CheckRequest.
@@ -2283,8 +2485,11 @@ type Decision struct {
 	// Channel The channel, if the decision is send-yourself
 	Channel *DecisionChannel `json:"channel,omitempty"`
 
-	// Decision send-yourself: a person sends it to the vendor, then decides arrived
+	// Decision send-yourself: a person sends it to the vendor, then decides arrived. refused: the vendor refuses to reopen the case; counted, and still to be decided
 	Decision DecisionDecision `json:"decision"`
+
+	// Reason What the vendor said, with refused
+	Reason *string `json:"reason,omitempty"`
 
 	// Reference The vendor reference, if a filing arrived
 	Reference *string `json:"reference,omitempty"`
@@ -2293,7 +2498,7 @@ type Decision struct {
 // DecisionChannel The channel, if the decision is send-yourself
 type DecisionChannel string
 
-// DecisionDecision send-yourself: a person sends it to the vendor, then decides arrived
+// DecisionDecision send-yourself: a person sends it to the vendor, then decides arrived. refused: the vendor refuses to reopen the case; counted, and still to be decided
 type DecisionDecision string
 
 // Delivery defines model for Delivery.
@@ -2436,8 +2641,11 @@ type Entries struct {
 
 // Entry defines model for Entry.
 type Entry struct {
-	Author    *string         `json:"author,omitempty"`
-	Automatic *bool           `json:"automatic,omitempty"`
+	Author    *string `json:"author,omitempty"`
+	Automatic *bool   `json:"automatic,omitempty"`
+
+	// Briefed Whom a briefing was for
+	Briefed   *Briefed        `json:"briefed,omitempty"`
 	Channel   *string         `json:"channel,omitempty"`
 	Delivery  *Delivery       `json:"delivery,omitempty"`
 	Direction *EntryDirection `json:"direction,omitempty"`
@@ -2471,6 +2679,17 @@ type EntryDirection string
 
 // EntryKind defines model for Entry.Kind.
 type EntryKind string
+
+// EscalationDraft defines model for EscalationDraft.
+type EscalationDraft struct {
+	// Because The reason that is recorded if you give none; left out where one is required
+	Because *string `json:"because,omitempty"`
+
+	// By By when an answer is asked for
+	By   *time.Time `json:"by,omitempty"`
+	Rung int        `json:"rung"`
+	Text string     `json:"text"`
+}
 
 // EscalationReason defines model for EscalationReason.
 type EscalationReason string
@@ -2841,6 +3060,51 @@ type HoursDefinition struct {
 // KeptAlong The dates that it keeps or answers, by their item; a message keeps only what we owe
 type KeptAlong = []string
 
+// Ladder defines model for Ladder.
+type Ladder struct {
+	// Advice Whom to escalate a live case to now, by the vendor's ladder; left out while nothing is to be escalated
+	Advice *Advice          `json:"advice,omitempty"`
+	Draft  *EscalationDraft `json:"draft,omitempty"`
+
+	// MayNot That you are not among those who may escalate there, and whom to ask
+	MayNot *string `json:"may_not,omitempty"`
+
+	// Open Whether the vendor is open now
+	Open bool `json:"open"`
+
+	// Rungs From the lowest
+	Rungs []LadderRung `json:"rungs"`
+
+	// Until When that changes
+	Until *time.Time `json:"until,omitempty"`
+
+	// Zone The vendor's time zone
+	Zone string `json:"zone"`
+}
+
+// LadderRung defines model for LadderRung.
+type LadderRung struct {
+	// How How to reach them
+	How  string  `json:"how"`
+	Name *string `json:"name,omitempty"`
+
+	// Raised The latest first
+	Raised []RaisedRung `json:"raised"`
+
+	// Reply In what time they answer, such as 1h or 1bd
+	Reply *string `json:"reply,omitempty"`
+	Role  string  `json:"role"`
+
+	// Rung From 1
+	Rung int `json:"rung"`
+
+	// Told What they expect to be told
+	Told *string `json:"told,omitempty"`
+
+	// When When it is due, in words; any of them is enough. Empty: only by a person
+	When []string `json:"when"`
+}
+
 // Lane defines model for Lane.
 type Lane struct {
 	Closed []TimeSpan `json:"closed"`
@@ -2992,6 +3256,19 @@ type Need struct {
 // NeedWeight later: required, but a case of severity 1 can be filed without it
 type NeedWeight string
 
+// NewBriefing defines model for NewBriefing.
+type NewBriefing struct {
+	// Copied Nothing is emailed; you have told them, or will
+	Copied *bool `json:"copied,omitempty"`
+
+	// DiscloseReason Why something that must not be sent is sent anyway; recorded on the case
+	DiscloseReason *string `json:"disclose_reason,omitempty"`
+	Text           string  `json:"text"`
+
+	// To Email addresses; with copied, the names of those who get it another way
+	To []string `json:"to"`
+}
+
 // NewCalendar defines model for NewCalendar.
 type NewCalendar struct {
 	// Definition Support hours: always, or windows by weekday (mon to sun, 08:00-16:00), closed dates, and dates with windows of their own
@@ -3035,6 +3312,9 @@ type NewCase struct {
 	// Contract If left out, the one in force that covers the asset
 	Contract *int64 `json:"contract,omitempty"`
 	Facts    *Facts `json:"facts,omitempty"`
+
+	// Follows A case that the vendor no longer reopens, by number or reference: like it, and the new one says so and refers to it
+	Follows *string `json:"follows,omitempty"`
 
 	// GoOnReason Why you go on although something speaks against filing it
 	GoOnReason *string   `json:"go_on_reason,omitempty"`
@@ -3100,6 +3380,32 @@ type NewDate struct {
 	Text *string `json:"text,omitempty"`
 }
 
+// NewEscalation defines model for NewEscalation.
+type NewEscalation struct {
+	// Channel Of a message; the usual one if left out
+	Channel *Channel `json:"channel,omitempty"`
+
+	// DiscloseReason Why something that must not be sent is sent anyway; recorded on the case
+	DiscloseReason *string `json:"disclose_reason,omitempty"`
+
+	// Link The link's name, if the vendor has several
+	Link *string `json:"link,omitempty"`
+	Move *Side   `json:"move,omitempty"`
+
+	// Reason Required unless that rung is the one advised; internal
+	Reason *string `json:"reason,omitempty"`
+	Rung   int     `json:"rung"`
+
+	// Seen The last entry that the writer has seen
+	Seen *int `json:"seen,omitempty"`
+
+	// Text What is said
+	Text string `json:"text"`
+
+	// Told That you have told them yourself, in a call for example; if left out, the text is sent as a message
+	Told *ToldRung `json:"told,omitempty"`
+}
+
 // NewLink defines model for NewLink.
 type NewLink struct {
 	// Address Like smtps://mail.company.example:465, or the address of an API
@@ -3118,6 +3424,9 @@ type NewLink struct {
 type NewMessage struct {
 	// Channel The usual one if left out
 	Channel *Channel `json:"channel,omitempty"`
+
+	// Chases It asks the vendor for what it owes, and is counted as such
+	Chases *bool `json:"chases,omitempty"`
 
 	// ConfirmFiles Files that are sensitive or have personal numbers in them are sent as intended
 	ConfirmFiles *bool `json:"confirm_files,omitempty"`
@@ -3500,6 +3809,17 @@ type PersonChange struct {
 	Zone      *string `json:"zone,omitempty"`
 }
 
+// Phrase defines model for Phrase.
+type Phrase struct {
+	Key PhraseKey `json:"key"`
+
+	// Text The sentence, with what is filled in in braces, such as {by}
+	Text string `json:"text"`
+}
+
+// PhraseKey defines model for PhraseKey.
+type PhraseKey string
+
 // Platform defines model for Platform.
 type Platform struct {
 	Checked *string `json:"checked,omitempty"`
@@ -3634,6 +3954,29 @@ type Question struct {
 	Type     string    `json:"type"`
 }
 
+// RaisedRung defines model for RaisedRung.
+type RaisedRung struct {
+	At              time.Time `json:"at"`
+	BeforeReopening *bool     `json:"before_reopening,omitempty"`
+
+	// By Who of ours raised it
+	By      *string    `json:"by,omitempty"`
+	Due     *time.Time `json:"due,omitempty"`
+	EndedAt *time.Time `json:"ended_at,omitempty"`
+	Entry   int        `json:"entry"`
+
+	// Item The date of its answer; left out where none was awaited
+	Item *string `json:"item,omitempty"`
+
+	// Said The entry of what was said to it
+	Said     int       `json:"said"`
+	Standing *Standing `json:"standing,omitempty"`
+	Text     string    `json:"text"`
+
+	// Who Who it was then, by the ladder of that day
+	Who string `json:"who"`
+}
+
 // ReadNotifications defines model for ReadNotifications.
 type ReadNotifications struct {
 	// Ids All if left out
@@ -3647,6 +3990,29 @@ type ReadNotifications struct {
 type ReadUpTo struct {
 	Entry int `json:"entry"`
 }
+
+// Readiness defines model for Readiness.
+type Readiness struct {
+	Gaps []ReadinessGap `json:"gaps"`
+}
+
+// ReadinessGap defines model for ReadinessGap.
+type ReadinessGap struct {
+	// Command The command that mends it
+	Command  string           `json:"command"`
+	Contract *int64           `json:"contract,omitempty"`
+	Kind     ReadinessGapKind `json:"kind"`
+
+	// Mend The step that mends it
+	Mend string `json:"mend"`
+	Text string `json:"text"`
+
+	// Vendor The vendor's key
+	Vendor *string `json:"vendor,omitempty"`
+}
+
+// ReadinessGapKind defines model for ReadinessGap.Kind.
+type ReadinessGapKind string
 
 // Reference defines model for Reference.
 type Reference struct {
@@ -3984,7 +4350,10 @@ type StatusWord struct {
 // Step defines model for Step.
 type Step struct {
 	// Agreed Parking is agreed with the vendor
-	Agreed *bool   `json:"agreed,omitempty"`
+	Agreed *bool `json:"agreed,omitempty"`
+
+	// Anyway With reopen and dispute, ask although the vendor's limit has passed
+	Anyway *bool   `json:"anyway,omitempty"`
 	Cause  *string `json:"cause,omitempty"`
 
 	// Channel The channel for what is sent to the vendor; the usual one if left out
@@ -4257,8 +4626,10 @@ type Today struct {
 
 // TodayLine defines model for TodayLine.
 type TodayLine struct {
-	Case CaseLine   `json:"case"`
-	Due  *time.Time `json:"due,omitempty"`
+	// Advice Whom to escalate a live case to now, by the vendor's ladder; left out while nothing is to be escalated
+	Advice *Advice    `json:"advice,omitempty"`
+	Case   CaseLine   `json:"case"`
+	Due    *time.Time `json:"due,omitempty"`
 
 	// Item The date that it is about, if it is about one
 	Item      *string   `json:"item,omitempty"`
@@ -4283,6 +4654,27 @@ type Token struct {
 type Tokens struct {
 	Items []Token `json:"items"`
 }
+
+// ToldRung That you have told them yourself, in a call for example; if left out, the text is sent as a message
+type ToldRung struct {
+	// Answer What they answered at once
+	Answer *string `json:"answer,omitempty"`
+
+	// At Now if left out
+	At *time.Time `json:"at,omitempty"`
+
+	// By Phone if left out
+	By *ToldRungBy `json:"by,omitempty"`
+
+	// Dates What is to happen by a date because of it; of a message, once it has left
+	Dates *DatesAlong `json:"dates,omitempty"`
+
+	// Who Who the ladder names if left out
+	Who *string `json:"who,omitempty"`
+}
+
+// ToldRungBy Phone if left out
+type ToldRungBy string
 
 // Unsorted Names, as you know them, of what the desk does not have yet; empty if it has it
 type Unsorted struct {
@@ -4388,12 +4780,18 @@ type VendorFacts struct {
 	Partners *[]Permission `json:"partners,omitempty"`
 	People   *[]Contact    `json:"people,omitempty"`
 
+	// Phrases Sentences in its own language, for chasing and escalating; those that are left out are in English
+	Phrases *[]Phrase `json:"phrases,omitempty"`
+
 	// ReceiptWithin The time of its hours within which it usually confirms what it was sent, like 30m; 1h if left out, none if it confirms nothing
 	ReceiptWithin *string `json:"receipt_within,omitempty"`
 
 	// ReferencePage The address of its page for a case, with {reference} for the number
-	ReferencePage     *string       `json:"reference_page,omitempty"`
-	ReferencePattern  *string       `json:"reference_pattern,omitempty"`
+	ReferencePage    *string `json:"reference_page,omitempty"`
+	ReferencePattern *string `json:"reference_pattern,omitempty"`
+
+	// ReopensBy Channels by which it takes a reopening; any if left out
+	ReopensBy         *[]Channel    `json:"reopens_by,omitempty"`
 	ReopensWithinDays *int          `json:"reopens_within_days,omitempty"`
 	Site              *string       `json:"site,omitempty"`
 	StatusWords       *[]StatusWord `json:"status_words,omitempty"`
@@ -4774,6 +5172,11 @@ type ChangeCaseParams struct {
 	IfMatch *IfMatch `json:"If-Match,omitempty"`
 }
 
+// TellBriefingParams defines parameters for TellBriefing.
+type TellBriefingParams struct {
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
 // AddCallParams defines parameters for AddCall.
 type AddCallParams struct {
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
@@ -4821,6 +5224,11 @@ type ListEntriesParams struct {
 	Limit *int `form:"limit,omitempty" json:"limit,omitempty"`
 }
 
+// RaiseRungParams defines parameters for RaiseRung.
+type RaiseRungParams struct {
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
 // FetchFileParams defines parameters for FetchFile.
 type FetchFileParams struct {
 	// Show Shows a picture in the browser; any other file is always saved
@@ -4835,6 +5243,12 @@ type MaskFileParams struct {
 // RemoveFileParams defines parameters for RemoveFile.
 type RemoveFileParams struct {
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
+// ReadLadderParams defines parameters for ReadLadder.
+type ReadLadderParams struct {
+	// Rung The rung to draft for; the one advised if left out, or the lowest that was not raised
+	Rung *int `form:"rung,omitempty" json:"rung,omitempty"`
 }
 
 // SetMakerStatusParams defines parameters for SetMakerStatus.
@@ -5268,6 +5682,9 @@ type ExportCasesJSONRequestBody = CaseExport
 // ChangeCaseApplicationMergePatchPlusJSONRequestBody defines body for ChangeCase for application/merge-patch+json ContentType.
 type ChangeCaseApplicationMergePatchPlusJSONRequestBody = CaseChange
 
+// TellBriefingJSONRequestBody defines body for TellBriefing for application/json ContentType.
+type TellBriefingJSONRequestBody = NewBriefing
+
 // AddCallJSONRequestBody defines body for AddCall for application/json ContentType.
 type AddCallJSONRequestBody = NewCall
 
@@ -5288,6 +5705,9 @@ type EndDateJSONRequestBody = DateEnd
 
 // DecideDeliveryJSONRequestBody defines body for DecideDelivery for application/json ContentType.
 type DecideDeliveryJSONRequestBody = Decision
+
+// RaiseRungJSONRequestBody defines body for RaiseRung for application/json ContentType.
+type RaiseRungJSONRequestBody = NewEscalation
 
 // ChangeFileApplicationMergePatchPlusJSONRequestBody defines body for ChangeFile for application/merge-patch+json ContentType.
 type ChangeFileApplicationMergePatchPlusJSONRequestBody = FileChange
@@ -5697,6 +6117,29 @@ type ClientInterface interface {
 	// Corresponds with PATCH /cases/{case} (the `ChangeCase` operationId).
 	ChangeCaseWithApplicationMergePatchPlusJSONBody(ctx context.Context, pCase CaseName, params *ChangeCaseParams, body ChangeCaseApplicationMergePatchPlusJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
+	// DraftBriefing Draft a short status of a case for management and users
+	//
+	// Corresponds with GET /cases/{case}/briefings (the `DraftBriefing` operationId).
+	DraftBriefing(ctx context.Context, pCase CaseName, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// TellBriefingWithBody Tell management and users where a case stands
+	//
+	// Emails it to each address by the link that our policy names, or only records who was told. It stays on the case with who was told, and when.
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with POST /cases/{case}/briefings (the `TellBriefing` operationId).
+	TellBriefingWithBody(ctx context.Context, pCase CaseName, params *TellBriefingParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// TellBriefing Tell management and users where a case stands
+	//
+	// Emails it to each address by the link that our policy names, or only records who was told. It stays on the case with who was told, and when.
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with POST /cases/{case}/briefings (the `TellBriefing` operationId).
+	TellBriefing(ctx context.Context, pCase CaseName, params *TellBriefingParams, body TellBriefingJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
 	// AddCallWithBody Record what the vendor said
 	//
 	// Records a call or chat. It counts as a message from the vendor, from us, or both, as given.
@@ -5714,6 +6157,11 @@ type ClientInterface interface {
 	//
 	// Corresponds with POST /cases/{case}/calls (the `AddCall` operationId).
 	AddCall(ctx context.Context, pCase CaseName, params *AddCallParams, body AddCallJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// DraftChase Draft a message that asks the vendor for what it owes
+	//
+	// Corresponds with GET /cases/{case}/chase (the `DraftChase` operationId).
+	DraftChase(ctx context.Context, pCase CaseName, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// GiveConsentWithBody Record a consent that somebody gave
 	//
@@ -5825,6 +6273,24 @@ type ClientInterface interface {
 	// Corresponds with GET /cases/{case}/entries (the `ListEntries` operationId).
 	ListEntries(ctx context.Context, pCase CaseName, params *ListEntriesParams, reqEditors ...RequestEditorFn) (*http.Response, error)
 
+	// RaiseRungWithBody Escalate a case to a rung of the ladder
+	//
+	// The answer is due from when the rung was told, or from when the message has left.
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with POST /cases/{case}/escalations (the `RaiseRung` operationId).
+	RaiseRungWithBody(ctx context.Context, pCase CaseName, params *RaiseRungParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// RaiseRung Escalate a case to a rung of the ladder
+	//
+	// The answer is due from when the rung was told, or from when the message has left.
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with POST /cases/{case}/escalations (the `RaiseRung` operationId).
+	RaiseRung(ctx context.Context, pCase CaseName, params *RaiseRungParams, body RaiseRungJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
 	// ListFiles List the files of a case
 	//
 	// Corresponds with GET /cases/{case}/files (the `ListFiles` operationId).
@@ -5883,6 +6349,13 @@ type ClientInterface interface {
 	//
 	// Corresponds with POST /cases/{case}/files/{file}/removal (the `RemoveFile` operationId).
 	RemoveFile(ctx context.Context, pCase CaseName, file FileNumber, params *RemoveFileParams, body RemoveFileJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ReadLadder The vendor's ladder, with what was raised of it
+	//
+	// For who may write, with a draft of what can be said to one rung.
+	//
+	// Corresponds with GET /cases/{case}/ladder (the `ReadLadder` operationId).
+	ReadLadder(ctx context.Context, pCase CaseName, params *ReadLadderParams, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// SetMakerStatusWithBody Record the status of a case at the maker behind its reseller
 	//
@@ -6456,6 +6929,13 @@ type ClientInterface interface {
 	//
 	// Corresponds with PATCH /products/{id} (the `ChangeProduct` operationId).
 	ChangeProductWithApplicationMergePatchPlusJSONBody(ctx context.Context, id ThingId, params *ChangeProductParams, body ChangeProductApplicationMergePatchPlusJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ListGaps What is not ready
+	//
+	// Of vendors with a contract in force: contracts that promise nothing for a level, vendors without a ladder or without anybody to call outside their hours, and gaps in the rota of the next 14 days where a level needs somebody
+	//
+	// Corresponds with GET /readiness (the `ListGaps` operationId).
+	ListGaps(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// ShowRota Show who can be reached round the clock
 	//
@@ -7321,6 +7801,59 @@ func (c *Client) ChangeCaseWithApplicationMergePatchPlusJSONBody(ctx context.Con
 	return c.Client.Do(req)
 }
 
+// DraftBriefing Draft a short status of a case for management and users
+//
+// Corresponds with GET /cases/{case}/briefings (the `DraftBriefing` operationId).
+func (c *Client) DraftBriefing(ctx context.Context, pCase CaseName, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewDraftBriefingRequest(c.Server, pCase)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// TellBriefingWithBody Tell management and users where a case stands
+//
+// Emails it to each address by the link that our policy names, or only records who was told. It stays on the case with who was told, and when.
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with POST /cases/{case}/briefings (the `TellBriefing` operationId).
+func (c *Client) TellBriefingWithBody(ctx context.Context, pCase CaseName, params *TellBriefingParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewTellBriefingRequestWithBody(c.Server, pCase, params, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// TellBriefing Tell management and users where a case stands
+//
+// Emails it to each address by the link that our policy names, or only records who was told. It stays on the case with who was told, and when.
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with POST /cases/{case}/briefings (the `TellBriefing` operationId).
+func (c *Client) TellBriefing(ctx context.Context, pCase CaseName, params *TellBriefingParams, body TellBriefingJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewTellBriefingRequest(c.Server, pCase, params, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
 // AddCallWithBody Record what the vendor said
 //
 // Records a call or chat. It counts as a message from the vendor, from us, or both, as given.
@@ -7349,6 +7882,21 @@ func (c *Client) AddCallWithBody(ctx context.Context, pCase CaseName, params *Ad
 // Corresponds with POST /cases/{case}/calls (the `AddCall` operationId).
 func (c *Client) AddCall(ctx context.Context, pCase CaseName, params *AddCallParams, body AddCallJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewAddCallRequest(c.Server, pCase, params, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// DraftChase Draft a message that asks the vendor for what it owes
+//
+// Corresponds with GET /cases/{case}/chase (the `DraftChase` operationId).
+func (c *Client) DraftChase(ctx context.Context, pCase CaseName, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewDraftChaseRequest(c.Server, pCase)
 	if err != nil {
 		return nil, err
 	}
@@ -7609,6 +8157,44 @@ func (c *Client) ListEntries(ctx context.Context, pCase CaseName, params *ListEn
 	return c.Client.Do(req)
 }
 
+// RaiseRungWithBody Escalate a case to a rung of the ladder
+//
+// The answer is due from when the rung was told, or from when the message has left.
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with POST /cases/{case}/escalations (the `RaiseRung` operationId).
+func (c *Client) RaiseRungWithBody(ctx context.Context, pCase CaseName, params *RaiseRungParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewRaiseRungRequestWithBody(c.Server, pCase, params, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// RaiseRung Escalate a case to a rung of the ladder
+//
+// The answer is due from when the rung was told, or from when the message has left.
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with POST /cases/{case}/escalations (the `RaiseRung` operationId).
+func (c *Client) RaiseRung(ctx context.Context, pCase CaseName, params *RaiseRungParams, body RaiseRungJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewRaiseRungRequest(c.Server, pCase, params, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
 // ListFiles List the files of a case
 //
 // Corresponds with GET /cases/{case}/files (the `ListFiles` operationId).
@@ -7748,6 +8334,23 @@ func (c *Client) RemoveFileWithBody(ctx context.Context, pCase CaseName, file Fi
 // Corresponds with POST /cases/{case}/files/{file}/removal (the `RemoveFile` operationId).
 func (c *Client) RemoveFile(ctx context.Context, pCase CaseName, file FileNumber, params *RemoveFileParams, body RemoveFileJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewRemoveFileRequest(c.Server, pCase, file, params, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ReadLadder The vendor's ladder, with what was raised of it
+//
+// For who may write, with a draft of what can be said to one rung.
+//
+// Corresponds with GET /cases/{case}/ladder (the `ReadLadder` operationId).
+func (c *Client) ReadLadder(ctx context.Context, pCase CaseName, params *ReadLadderParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewReadLadderRequest(c.Server, pCase, params)
 	if err != nil {
 		return nil, err
 	}
@@ -9131,6 +9734,23 @@ func (c *Client) ChangeProductWithBody(ctx context.Context, id ThingId, params *
 // Corresponds with PATCH /products/{id} (the `ChangeProduct` operationId).
 func (c *Client) ChangeProductWithApplicationMergePatchPlusJSONBody(ctx context.Context, id ThingId, params *ChangeProductParams, body ChangeProductApplicationMergePatchPlusJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewChangeProductRequestWithApplicationMergePatchPlusJSONBody(c.Server, id, params, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ListGaps What is not ready
+//
+// Of vendors with a contract in force: contracts that promise nothing for a level, vendors without a ladder or without anybody to call outside their hours, and gaps in the rota of the next 14 days where a level needs somebody
+//
+// Corresponds with GET /readiness (the `ListGaps` operationId).
+func (c *Client) ListGaps(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewListGapsRequest(c.Server)
 	if err != nil {
 		return nil, err
 	}
@@ -11445,6 +12065,102 @@ func NewChangeCaseRequestWithBody(server string, pCase CaseName, params *ChangeC
 	return req, nil
 }
 
+// NewDraftBriefingRequest constructs an http.Request for the DraftBriefing method
+func NewDraftBriefingRequest(server string, pCase CaseName) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "case", pCase, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/cases/%s/briefings", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewTellBriefingRequest calls the generic TellBriefing builder with application/json body
+func NewTellBriefingRequest(server string, pCase CaseName, params *TellBriefingParams, body TellBriefingJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewTellBriefingRequestWithBody(server, pCase, params, "application/json", bodyReader)
+}
+
+// NewTellBriefingRequestWithBody constructs an http.Request for the TellBriefing method, with any body, and a specified content type
+func NewTellBriefingRequestWithBody(server string, pCase CaseName, params *TellBriefingParams, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "case", pCase, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/cases/%s/briefings", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	if params != nil {
+
+		if params.IdempotencyKey != nil {
+			var headerParam0 string
+
+			headerParam0, err = runtime.StyleParamWithOptions("simple", false, "Idempotency-Key", *params.IdempotencyKey, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationHeader, Type: "string", Format: ""})
+			if err != nil {
+				return nil, err
+			}
+
+			req.Header.Set("Idempotency-Key", headerParam0)
+		}
+
+	}
+
+	return req, nil
+}
+
 // NewAddCallRequest calls the generic AddCall builder with application/json body
 func NewAddCallRequest(server string, pCase CaseName, params *AddCallParams, body AddCallJSONRequestBody) (*http.Request, error) {
 	var bodyReader io.Reader
@@ -11502,6 +12218,40 @@ func NewAddCallRequestWithBody(server string, pCase CaseName, params *AddCallPar
 			req.Header.Set("Idempotency-Key", headerParam0)
 		}
 
+	}
+
+	return req, nil
+}
+
+// NewDraftChaseRequest constructs an http.Request for the DraftChase method
+func NewDraftChaseRequest(server string, pCase CaseName) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "case", pCase, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/cases/%s/chase", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
 	}
 
 	return req, nil
@@ -12041,6 +12791,68 @@ func NewListEntriesRequest(server string, pCase CaseName, params *ListEntriesPar
 	return req, nil
 }
 
+// NewRaiseRungRequest calls the generic RaiseRung builder with application/json body
+func NewRaiseRungRequest(server string, pCase CaseName, params *RaiseRungParams, body RaiseRungJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewRaiseRungRequestWithBody(server, pCase, params, "application/json", bodyReader)
+}
+
+// NewRaiseRungRequestWithBody constructs an http.Request for the RaiseRung method, with any body, and a specified content type
+func NewRaiseRungRequestWithBody(server string, pCase CaseName, params *RaiseRungParams, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "case", pCase, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/cases/%s/escalations", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	if params != nil {
+
+		if params.IdempotencyKey != nil {
+			var headerParam0 string
+
+			headerParam0, err = runtime.StyleParamWithOptions("simple", false, "Idempotency-Key", *params.IdempotencyKey, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationHeader, Type: "string", Format: ""})
+			if err != nil {
+				return nil, err
+			}
+
+			req.Header.Set("Idempotency-Key", headerParam0)
+		}
+
+	}
+
+	return req, nil
+}
+
 // NewListFilesRequest constructs an http.Request for the ListFiles method
 func NewListFilesRequest(server string, pCase CaseName) (*http.Request, error) {
 	var err error
@@ -12392,6 +13204,67 @@ func NewRemoveFileRequestWithBody(server string, pCase CaseName, file FileNumber
 			req.Header.Set("Idempotency-Key", headerParam0)
 		}
 
+	}
+
+	return req, nil
+}
+
+// NewReadLadderRequest constructs an http.Request for the ReadLadder method
+func NewReadLadderRequest(server string, pCase CaseName, params *ReadLadderParams) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "case", pCase, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/cases/%s/ladder", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	if params != nil {
+		// queryValues collects non-styled parameters (passthrough, JSON)
+		// that are safe to round-trip through url.Values.Encode().
+		queryValues := queryURL.Query()
+		// rawQueryFragments collects pre-encoded query fragments from
+		// styled parameters, preserving literal commas as delimiters
+		// per the OpenAPI spec (e.g. "color=blue,black,brown").
+		var rawQueryFragments []string
+
+		if params.Rung != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "rung", *params.Rung, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "integer", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if encoded := queryValues.Encode(); encoded != "" {
+			rawQueryFragments = append(rawQueryFragments, encoded)
+		}
+		queryURL.RawQuery = strings.Join(rawQueryFragments, "&")
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
 	}
 
 	return req, nil
@@ -15339,6 +16212,33 @@ func NewChangeProductRequestWithBody(server string, id ThingId, params *ChangePr
 	return req, nil
 }
 
+// NewListGapsRequest constructs an http.Request for the ListGaps method
+func NewListGapsRequest(server string) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/readiness")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
 // NewShowRotaRequest constructs an http.Request for the ShowRota method
 func NewShowRotaRequest(server string, params *ShowRotaParams) (*http.Request, error) {
 	var err error
@@ -17511,6 +18411,31 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with PATCH /cases/{case} (the `ChangeCase` operationId).
 	ChangeCaseWithApplicationMergePatchPlusJSONBodyWithResponse(ctx context.Context, pCase CaseName, params *ChangeCaseParams, body ChangeCaseApplicationMergePatchPlusJSONRequestBody, reqEditors ...RequestEditorFn) (*ChangeCaseResponse, error)
 
+	// DraftBriefingWithResponse Draft a short status of a case for management and users
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /cases/{case}/briefings (the `DraftBriefing` operationId).
+	DraftBriefingWithResponse(ctx context.Context, pCase CaseName, reqEditors ...RequestEditorFn) (*DraftBriefingResponse, error)
+
+	// TellBriefingWithBodyWithResponse Tell management and users where a case stands
+	//
+	// Emails it to each address by the link that our policy names, or only records who was told. It stays on the case with who was told, and when.
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /cases/{case}/briefings (the `TellBriefing` operationId).
+	TellBriefingWithBodyWithResponse(ctx context.Context, pCase CaseName, params *TellBriefingParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*TellBriefingResponse, error)
+
+	// TellBriefingWithResponse Tell management and users where a case stands
+	//
+	// Emails it to each address by the link that our policy names, or only records who was told. It stays on the case with who was told, and when.
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /cases/{case}/briefings (the `TellBriefing` operationId).
+	TellBriefingWithResponse(ctx context.Context, pCase CaseName, params *TellBriefingParams, body TellBriefingJSONRequestBody, reqEditors ...RequestEditorFn) (*TellBriefingResponse, error)
+
 	// AddCallWithBodyWithResponse Record what the vendor said
 	//
 	// Records a call or chat. It counts as a message from the vendor, from us, or both, as given.
@@ -17528,6 +18453,13 @@ type ClientWithResponsesInterface interface {
 	//
 	// Corresponds with POST /cases/{case}/calls (the `AddCall` operationId).
 	AddCallWithResponse(ctx context.Context, pCase CaseName, params *AddCallParams, body AddCallJSONRequestBody, reqEditors ...RequestEditorFn) (*AddCallResponse, error)
+
+	// DraftChaseWithResponse Draft a message that asks the vendor for what it owes
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /cases/{case}/chase (the `DraftChase` operationId).
+	DraftChaseWithResponse(ctx context.Context, pCase CaseName, reqEditors ...RequestEditorFn) (*DraftChaseResponse, error)
 
 	// GiveConsentWithBodyWithResponse Record a consent that somebody gave
 	//
@@ -17643,6 +18575,24 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with GET /cases/{case}/entries (the `ListEntries` operationId).
 	ListEntriesWithResponse(ctx context.Context, pCase CaseName, params *ListEntriesParams, reqEditors ...RequestEditorFn) (*ListEntriesResponse, error)
 
+	// RaiseRungWithBodyWithResponse Escalate a case to a rung of the ladder
+	//
+	// The answer is due from when the rung was told, or from when the message has left.
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /cases/{case}/escalations (the `RaiseRung` operationId).
+	RaiseRungWithBodyWithResponse(ctx context.Context, pCase CaseName, params *RaiseRungParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*RaiseRungResponse, error)
+
+	// RaiseRungWithResponse Escalate a case to a rung of the ladder
+	//
+	// The answer is due from when the rung was told, or from when the message has left.
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /cases/{case}/escalations (the `RaiseRung` operationId).
+	RaiseRungWithResponse(ctx context.Context, pCase CaseName, params *RaiseRungParams, body RaiseRungJSONRequestBody, reqEditors ...RequestEditorFn) (*RaiseRungResponse, error)
+
 	// ListFilesWithResponse List the files of a case
 	//
 	// Returns a wrapper object for the known response body format(s).
@@ -17711,6 +18661,15 @@ type ClientWithResponsesInterface interface {
 	//
 	// Corresponds with POST /cases/{case}/files/{file}/removal (the `RemoveFile` operationId).
 	RemoveFileWithResponse(ctx context.Context, pCase CaseName, file FileNumber, params *RemoveFileParams, body RemoveFileJSONRequestBody, reqEditors ...RequestEditorFn) (*RemoveFileResponse, error)
+
+	// ReadLadderWithResponse The vendor's ladder, with what was raised of it
+	//
+	// For who may write, with a draft of what can be said to one rung.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /cases/{case}/ladder (the `ReadLadder` operationId).
+	ReadLadderWithResponse(ctx context.Context, pCase CaseName, params *ReadLadderParams, reqEditors ...RequestEditorFn) (*ReadLadderResponse, error)
 
 	// SetMakerStatusWithBodyWithResponse Record the status of a case at the maker behind its reseller
 	//
@@ -18330,6 +19289,15 @@ type ClientWithResponsesInterface interface {
 	//
 	// Corresponds with PATCH /products/{id} (the `ChangeProduct` operationId).
 	ChangeProductWithApplicationMergePatchPlusJSONBodyWithResponse(ctx context.Context, id ThingId, params *ChangeProductParams, body ChangeProductApplicationMergePatchPlusJSONRequestBody, reqEditors ...RequestEditorFn) (*ChangeProductResponse, error)
+
+	// ListGapsWithResponse What is not ready
+	//
+	// Of vendors with a contract in force: contracts that promise nothing for a level, vendors without a ladder or without anybody to call outside their hours, and gaps in the rota of the next 14 days where a level needs somebody
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /readiness (the `ListGaps` operationId).
+	ListGapsWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*ListGapsResponse, error)
 
 	// ShowRotaWithResponse Show who can be reached round the clock
 	//
@@ -19763,6 +20731,102 @@ func (r ChangeCaseResponse) ContentType() string {
 	return ""
 }
 
+type DraftBriefingResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *BriefingDraft
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r DraftBriefingResponse) GetJSON200() *BriefingDraft {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r DraftBriefingResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r DraftBriefingResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r DraftBriefingResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r DraftBriefingResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r DraftBriefingResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type TellBriefingResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON201 the response for an HTTP 201 `application/json` response
+	JSON201 *Entry
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON201 returns the response for an HTTP 201 `application/json` response
+func (r TellBriefingResponse) GetJSON201() *Entry {
+	return r.JSON201
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r TellBriefingResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r TellBriefingResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r TellBriefingResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r TellBriefingResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r TellBriefingResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
 type AddCallResponse struct {
 	Body         []byte
 	HTTPResponse *http.Response
@@ -19805,6 +20869,54 @@ func (r AddCallResponse) StatusCode() int {
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
 func (r AddCallResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type DraftChaseResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *Chase
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r DraftChaseResponse) GetJSON200() *Chase {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r DraftChaseResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r DraftChaseResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r DraftChaseResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r DraftChaseResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r DraftChaseResponse) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
@@ -20202,6 +21314,54 @@ func (r ListEntriesResponse) ContentType() string {
 	return ""
 }
 
+type RaiseRungResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON201 the response for an HTTP 201 `application/json` response
+	JSON201 *Entry
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON201 returns the response for an HTTP 201 `application/json` response
+func (r RaiseRungResponse) GetJSON201() *Entry {
+	return r.JSON201
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r RaiseRungResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r RaiseRungResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r RaiseRungResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r RaiseRungResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r RaiseRungResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
 type ListFilesResponse struct {
 	Body         []byte
 	HTTPResponse *http.Response
@@ -20518,6 +21678,54 @@ func (r RemoveFileResponse) StatusCode() int {
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
 func (r RemoveFileResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type ReadLadderResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *Ladder
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ReadLadderResponse) GetJSON200() *Ladder {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ReadLadderResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ReadLadderResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ReadLadderResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ReadLadderResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ReadLadderResponse) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
@@ -23079,6 +24287,54 @@ func (r ChangeProductResponse) ContentType() string {
 	return ""
 }
 
+type ListGapsResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *Readiness
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ListGapsResponse) GetJSON200() *Readiness {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ListGapsResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ListGapsResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ListGapsResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ListGapsResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ListGapsResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
 type ShowRotaResponse struct {
 	Body         []byte
 	HTTPResponse *http.Response
@@ -25354,6 +26610,49 @@ func (c *ClientWithResponses) ChangeCaseWithApplicationMergePatchPlusJSONBodyWit
 	return ParseChangeCaseResponse(rsp)
 }
 
+// DraftBriefingWithResponse Draft a short status of a case for management and users
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /cases/{case}/briefings (the `DraftBriefing` operationId).
+func (c *ClientWithResponses) DraftBriefingWithResponse(ctx context.Context, pCase CaseName, reqEditors ...RequestEditorFn) (*DraftBriefingResponse, error) {
+	rsp, err := c.DraftBriefing(ctx, pCase, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseDraftBriefingResponse(rsp)
+}
+
+// TellBriefingWithBodyWithResponse Tell management and users where a case stands
+//
+// Emails it to each address by the link that our policy names, or only records who was told. It stays on the case with who was told, and when.
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /cases/{case}/briefings (the `TellBriefing` operationId).
+func (c *ClientWithResponses) TellBriefingWithBodyWithResponse(ctx context.Context, pCase CaseName, params *TellBriefingParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*TellBriefingResponse, error) {
+	rsp, err := c.TellBriefingWithBody(ctx, pCase, params, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseTellBriefingResponse(rsp)
+}
+
+// TellBriefingWithResponse Tell management and users where a case stands
+//
+// Emails it to each address by the link that our policy names, or only records who was told. It stays on the case with who was told, and when.
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /cases/{case}/briefings (the `TellBriefing` operationId).
+func (c *ClientWithResponses) TellBriefingWithResponse(ctx context.Context, pCase CaseName, params *TellBriefingParams, body TellBriefingJSONRequestBody, reqEditors ...RequestEditorFn) (*TellBriefingResponse, error) {
+	rsp, err := c.TellBriefing(ctx, pCase, params, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseTellBriefingResponse(rsp)
+}
+
 // AddCallWithBodyWithResponse Record what the vendor said
 //
 // Records a call or chat. It counts as a message from the vendor, from us, or both, as given.
@@ -25382,6 +26681,19 @@ func (c *ClientWithResponses) AddCallWithResponse(ctx context.Context, pCase Cas
 		return nil, err
 	}
 	return ParseAddCallResponse(rsp)
+}
+
+// DraftChaseWithResponse Draft a message that asks the vendor for what it owes
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /cases/{case}/chase (the `DraftChase` operationId).
+func (c *ClientWithResponses) DraftChaseWithResponse(ctx context.Context, pCase CaseName, reqEditors ...RequestEditorFn) (*DraftChaseResponse, error) {
+	rsp, err := c.DraftChase(ctx, pCase, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseDraftChaseResponse(rsp)
 }
 
 // GiveConsentWithBodyWithResponse Record a consent that somebody gave
@@ -25582,6 +26894,36 @@ func (c *ClientWithResponses) ListEntriesWithResponse(ctx context.Context, pCase
 	return ParseListEntriesResponse(rsp)
 }
 
+// RaiseRungWithBodyWithResponse Escalate a case to a rung of the ladder
+//
+// The answer is due from when the rung was told, or from when the message has left.
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /cases/{case}/escalations (the `RaiseRung` operationId).
+func (c *ClientWithResponses) RaiseRungWithBodyWithResponse(ctx context.Context, pCase CaseName, params *RaiseRungParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*RaiseRungResponse, error) {
+	rsp, err := c.RaiseRungWithBody(ctx, pCase, params, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseRaiseRungResponse(rsp)
+}
+
+// RaiseRungWithResponse Escalate a case to a rung of the ladder
+//
+// The answer is due from when the rung was told, or from when the message has left.
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /cases/{case}/escalations (the `RaiseRung` operationId).
+func (c *ClientWithResponses) RaiseRungWithResponse(ctx context.Context, pCase CaseName, params *RaiseRungParams, body RaiseRungJSONRequestBody, reqEditors ...RequestEditorFn) (*RaiseRungResponse, error) {
+	rsp, err := c.RaiseRung(ctx, pCase, params, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseRaiseRungResponse(rsp)
+}
+
 // ListFilesWithResponse List the files of a case
 //
 // Returns a wrapper object for the known response body format(s).
@@ -25703,6 +27045,21 @@ func (c *ClientWithResponses) RemoveFileWithResponse(ctx context.Context, pCase 
 		return nil, err
 	}
 	return ParseRemoveFileResponse(rsp)
+}
+
+// ReadLadderWithResponse The vendor's ladder, with what was raised of it
+//
+// For who may write, with a draft of what can be said to one rung.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /cases/{case}/ladder (the `ReadLadder` operationId).
+func (c *ClientWithResponses) ReadLadderWithResponse(ctx context.Context, pCase CaseName, params *ReadLadderParams, reqEditors ...RequestEditorFn) (*ReadLadderResponse, error) {
+	rsp, err := c.ReadLadder(ctx, pCase, params, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseReadLadderResponse(rsp)
 }
 
 // SetMakerStatusWithBodyWithResponse Record the status of a case at the maker behind its reseller
@@ -26808,6 +28165,21 @@ func (c *ClientWithResponses) ChangeProductWithApplicationMergePatchPlusJSONBody
 		return nil, err
 	}
 	return ParseChangeProductResponse(rsp)
+}
+
+// ListGapsWithResponse What is not ready
+//
+// Of vendors with a contract in force: contracts that promise nothing for a level, vendors without a ladder or without anybody to call outside their hours, and gaps in the rota of the next 14 days where a level needs somebody
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /readiness (the `ListGaps` operationId).
+func (c *ClientWithResponses) ListGapsWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*ListGapsResponse, error) {
+	rsp, err := c.ListGaps(ctx, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseListGapsResponse(rsp)
 }
 
 // ShowRotaWithResponse Show who can be reached round the clock
@@ -28361,6 +29733,72 @@ func ParseChangeCaseResponse(rsp *http.Response) (*ChangeCaseResponse, error) {
 	return response, nil
 }
 
+// ParseDraftBriefingResponse parses an HTTP response from a DraftBriefingWithResponse call
+func ParseDraftBriefingResponse(rsp *http.Response) (*DraftBriefingResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &DraftBriefingResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest BriefingDraft
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseTellBriefingResponse parses an HTTP response from a TellBriefingWithResponse call
+func ParseTellBriefingResponse(rsp *http.Response) (*TellBriefingResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &TellBriefingResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 201:
+		var dest Entry
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON201 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
 // ParseAddCallResponse parses an HTTP response from a AddCallWithResponse call
 func ParseAddCallResponse(rsp *http.Response) (*AddCallResponse, error) {
 	bodyBytes, err := io.ReadAll(rsp.Body)
@@ -28381,6 +29819,39 @@ func ParseAddCallResponse(rsp *http.Response) (*AddCallResponse, error) {
 			return nil, err
 		}
 		response.JSON201 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseDraftChaseResponse parses an HTTP response from a DraftChaseWithResponse call
+func ParseDraftChaseResponse(rsp *http.Response) (*DraftChaseResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &DraftChaseResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest Chase
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
 
 	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
 		var dest Problem
@@ -28671,6 +30142,39 @@ func ParseListEntriesResponse(rsp *http.Response) (*ListEntriesResponse, error) 
 	return response, nil
 }
 
+// ParseRaiseRungResponse parses an HTTP response from a RaiseRungWithResponse call
+func ParseRaiseRungResponse(rsp *http.Response) (*RaiseRungResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &RaiseRungResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 201:
+		var dest Entry
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON201 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
 // ParseListFilesResponse parses an HTTP response from a ListFilesWithResponse call
 func ParseListFilesResponse(rsp *http.Response) (*ListFilesResponse, error) {
 	bodyBytes, err := io.ReadAll(rsp.Body)
@@ -28871,6 +30375,39 @@ func ParseRemoveFileResponse(rsp *http.Response) (*RemoveFileResponse, error) {
 	switch {
 	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
 		var dest File
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseReadLadderResponse parses an HTTP response from a ReadLadderWithResponse call
+func ParseReadLadderResponse(rsp *http.Response) (*ReadLadderResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ReadLadderResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest Ladder
 		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
 			return nil, err
 		}
@@ -30790,6 +32327,39 @@ func ParseChangeProductResponse(rsp *http.Response) (*ChangeProductResponse, err
 			headers.ETag = &value
 		}
 		response.Headers200 = &headers
+	}
+
+	return response, nil
+}
+
+// ParseListGapsResponse parses an HTTP response from a ListGapsWithResponse call
+func ParseListGapsResponse(rsp *http.Response) (*ListGapsResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ListGapsResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest Readiness
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
 	}
 
 	return response, nil

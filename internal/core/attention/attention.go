@@ -6,11 +6,13 @@
 package attention
 
 import (
+	"cmp"
 	"fmt"
 	"slices"
 
 	"roundhouse.example/internal/core/dated"
 	"roundhouse.example/internal/core/deadline"
+	"roundhouse.example/internal/core/escalation"
 	"roundhouse.example/internal/core/words"
 )
 
@@ -32,6 +34,7 @@ const (
 	Call    Step = "call" // the call that was to come is written down
 	Confirm Step = "receipt"
 	Number  Step = "reference"
+	Raise   Step = "escalate" // to the next rung of the vendor's ladder
 )
 
 // Clock is a live deadline as far as pressure needs it.
@@ -77,7 +80,10 @@ type Case struct {
 	// Unnumbered says that the vendor has not given its reference yet.
 	Unnumbered bool
 	Parked     bool
-	Now        int64
+	// Advice is whom to escalate to, and Raised the highest rung raised so far; 0 for none.
+	Advice escalation.Advice
+	Raised int
+	Now    int64
 }
 
 // Line is why a case stands on Today.
@@ -93,8 +99,21 @@ type Line struct {
 	// Item is the kind of the dated item that it is about, and Name its name on its case; empty else.
 	Item deadline.ItemKind
 	Name string
+	// Rung is the one to escalate to, from 1; 0 where the line is about something else.
+	Rung int
+	// To is who that is, where the caller knows.
+	To string
 
 	said string // the reason, where it is not a clock
+}
+
+// whom is the reason of an advice to escalate.
+func (l Line) whom() string {
+	text := "Escalate to " + cmp.Or(l.To, fmt.Sprintf("rung %d", l.Rung)) + ": " + l.said
+	if l.Over >= 60 {
+		text += " by " + Span(l.Over)
+	}
+	return text
 }
 
 // OfClock says whether the line is about a deadline.
@@ -103,6 +122,8 @@ func (l Line) OfClock() bool { return l.said == "" }
 // Why is the reason in words.
 func (l Line) Why() string {
 	switch {
+	case l.Rung > 0:
+		return l.whom()
 	case l.Item == dated.Receipt && l.Standing == deadline.Late:
 		return fmt.Sprintf("No receipt, late by %s: did it arrive?", Span(l.Over))
 	case l.Item == dated.Closing && l.Standing == deadline.Late:
@@ -131,6 +152,11 @@ var weights = [...]float64{1, 8, 4, 2, 1}
 
 // Of is the most pressing line of a case; ok is false where nothing presses.
 func Of(c Case) (best Line, ok bool) {
+	if c.Advice.Rung > 0 && !c.Parked { // first: it answers the clock or item behind it, which is as urgent
+		l, urgency := advised(&c)
+		l.Number, l.Pressure = c.Number, weights[c.Severity]*urgency
+		best, ok = l, true
+	}
 	consider := func(l Line, urgency float64) {
 		l.Number, l.Pressure = c.Number, weights[c.Severity]*urgency
 		if !ok || Compare(l, best) < 0 {
@@ -181,6 +207,42 @@ func Of(c Case) (best Line, ok bool) {
 			urgency)
 	}
 	return best, ok
+}
+
+// advised is the line of an advice to escalate: as urgent as what it rests on, the vendor's latest clock or the answer
+// that has not come, and at least as something that is late.
+func advised(c *Case) (l Line, urgency float64) {
+	l, urgency = Line{said: escalated[c.Advice.Because], Step: Raise, Rung: c.Advice.Rung}, 1
+	switch c.Advice.Because {
+	case escalation.Late:
+		var latest *Clock
+		for i := range c.Clocks {
+			k := &c.Clocks[i]
+			if k.Standing == deadline.Late && !k.Kind.Ours() && (latest == nil || k.Over > latest.Over) {
+				latest = k
+			}
+		}
+		if latest != nil {
+			l.Due, l.HasDue, l.Over, l.Standing = latest.Due, latest.DueKnown, latest.Over, deadline.Late
+			urgency, _ = urgencyOf(latest)
+		}
+	case escalation.Unanswered:
+		for i := range c.Items {
+			if x := &c.Items[i]; x.Kind == dated.Escalation && x.Name == dated.Rung(c.Raised) {
+				l.Due, l.HasDue, l.Over, l.Standing = x.Due, true, x.Over, deadline.Late
+				urgency = 1 + min(1, ratio(x.Over, x.Day))
+			}
+		}
+	}
+	return l, max(1, urgency)
+}
+
+var escalated = map[escalation.Reason]string{
+	escalation.Unanswered:    "the last answer is late",
+	escalation.Late:          "the vendor is late",
+	escalation.FixesRejected: "its fixes did not work",
+	escalation.Reopened:      "it had to be reopened",
+	escalation.OpenLong:      "it has been open for long",
 }
 
 // StepFor is what answers a dated item; verifying says that a fix is under verification.

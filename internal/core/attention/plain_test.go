@@ -3,10 +3,12 @@ package attention
 import (
 	"fmt"
 	"math/rand/v2"
+	"slices"
 	"testing"
 
 	"roundhouse.example/internal/core/dated"
 	"roundhouse.example/internal/core/deadline"
+	"roundhouse.example/internal/core/escalation"
 )
 
 // reason is one that docs/rules.md, section 5, names, as a plain reading of it has them: all are listed, then the one
@@ -51,6 +53,26 @@ func plainly(c Case) []reason {
 	}
 	if c.Unnumbered && !c.Parked {
 		add(0.25, 0, false, "no reference")
+	}
+	if c.Advice.Rung > 0 && !c.Parked {
+		r := reason{weight, false, 0, "advice"}
+		behind := func(over, whole, due int64, known bool) {
+			r = reason{weight * max(1, 1+min(1, share(over, whole))), known, due, "advice"}
+		}
+		most := int64(-1)
+		for _, k := range c.Clocks {
+			theirs := k.Kind != deadline.OurAnswer && k.Kind != deadline.Verification
+			if c.Advice.Because == escalation.Late && k.Standing == deadline.Late && theirs && k.Over > most {
+				most = k.Over
+				behind(k.Over, k.Target, k.Due, k.DueKnown)
+			}
+		}
+		for _, i := range c.Items {
+			if c.Advice.Because == escalation.Unanswered && i.Kind == dated.Escalation {
+				behind(i.Over, i.Day, i.Due, true)
+			}
+		}
+		all = append(all, r)
 	}
 	for _, i := range c.Items {
 		if i.Standing == deadline.Late || i.Standing == "" && i.Due <= c.Now {
@@ -98,6 +120,15 @@ func TestTheLineIsWhatThePlainReadingSays(t *testing.T) {
 			}
 			c.Items = append(c.Items, i)
 		}
+		if rng.IntN(4) == 0 {
+			because := []escalation.Reason{escalation.Late, escalation.Unanswered, escalation.FixesRejected}[rng.IntN(3)]
+			if c.Advice = (escalation.Advice{Rung: 2, Because: because}); because == escalation.Unanswered {
+				c.Raised = 1
+				c.Items = slices.DeleteFunc(c.Items, func(i Item) bool { return i.Kind == dated.Escalation })
+				c.Items = append(c.Items, Item{Kind: dated.Escalation, Owed: deadline.Theirs, What: "x", Name: "rung-1",
+					Standing: deadline.Late, Due: 500, Over: int64(rng.IntN(5)) * 7200, Day: 28800})
+			}
+		}
 		var want *reason
 		for _, r := range plainly(c) {
 			if want == nil || r.before(*want) {
@@ -117,7 +148,7 @@ func TestTheLineIsWhatThePlainReadingSays(t *testing.T) {
 			t.Fatalf("%+v:\n%+v (%s)\nwant %+v", c, got, got.Why(), want)
 		}
 	}
-	if fmt.Sprint(len(seen)) != "6" {
+	if fmt.Sprint(len(seen)) != "7" {
 		t.Errorf("not every reason stood once: %v", seen)
 	}
 }

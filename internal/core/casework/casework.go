@@ -59,6 +59,8 @@ const (
 	Call     EntryKind = "call"
 	Change   EntryKind = "change"
 	Attached EntryKind = "file"
+	// Briefing is what management or users were told of the case; it is internal to the house.
+	Briefing EntryKind = "briefing"
 )
 
 // Step is something that people do to a case.

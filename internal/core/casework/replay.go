@@ -12,13 +12,17 @@ type Replayed struct {
 	Clocks *deadline.Machine
 	Items  *dated.Machine
 	Raised *escalation.Machine
+	// Ended is when the case was resolved or closed last, in seconds since 1970; 0 while it is live or was not filed.
+	Ended int64
+	// Reopenings is how often it was reopened.
+	Reopenings int
 }
 
 // Replay runs a case's history up to and at an instant. referenced says that the vendor's number is known, or that it
 // gives none; that opens a filed case as the vendor's first word does.
 func Replay(history []deadline.Event, asOf int64, referenced bool) Replayed {
 	m := deadline.New()
-	r := Replayed{Draft, m, new(dated.Machine), new(escalation.Machine)}
+	r := Replayed{State: Draft, Clocks: m, Items: new(dated.Machine), Raised: new(escalation.Machine)}
 	reopened := false
 	for _, e := range history {
 		if e.At > asOf {
@@ -32,8 +36,9 @@ func Replay(history []deadline.Event, asOf int64, referenced bool) Replayed {
 			return r
 		case before == deadline.Ended && after == deadline.LivePhase:
 			reopened = true
+			r.Ended, r.Reopenings = 0, r.Reopenings+1
 		case before == deadline.LivePhase && after == deadline.Ended:
-			r.State = Resolved
+			r.State, r.Ended = Resolved, e.At
 			if e.Kind == deadline.Closed {
 				r.State = Closed
 			}
@@ -54,4 +59,10 @@ func Replay(history []deadline.Event, asOf int64, referenced bool) Replayed {
 		}
 	}
 	return r
+}
+
+// ReopenUntil is until when the vendor reopens a case that ended, or that it closed before, at an instant; ok is false
+// where it has no limit.
+func ReopenUntil(ended int64, days int) (until int64, ok bool) {
+	return ended + int64(days)*24*60*60, days > 0 && ended != 0
 }

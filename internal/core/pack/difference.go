@@ -32,7 +32,7 @@ func (d Difference) String() string {
 var known = map[string][]string{"levels": {"label"}, "status_words": {"word"}, "ways": {"channel", "address", "area"},
 	"limits": {"channel"},
 	"people": {"name"}, "ladder": {"role", "name"},
-	"forms": {"kind", "key"}, "wanted_files": {"kind", "name"}, "lead_times": {"kind"},
+	"forms": {"kind", "key"}, "wanted_files": {"kind", "name"}, "phrases": {"key"}, "lead_times": {"kind"},
 	"usual_terms": {"deadline", "level", "kind", "channel", "country"}}
 
 // Differences are all between two packs, member by member in the order in which

@@ -11,6 +11,7 @@ import (
 	"roundhouse.example/internal/core/deadline"
 	"roundhouse.example/internal/core/files"
 	"roundhouse.example/internal/core/intake"
+	"roundhouse.example/internal/core/phrasing"
 	"roundhouse.example/internal/core/route"
 )
 
@@ -35,8 +36,10 @@ type Vendor struct {
 	// confirms nothing.
 	ReceiptWithin string `json:"receipt_within,omitempty"`
 	// ReopensWithinDays is for how long after closing it reopens one.
-	ReopensWithinDays int    `json:"reopens_within_days,omitempty"`
-	ReferencePattern  string `json:"reference_pattern,omitempty"`
+	ReopensWithinDays int `json:"reopens_within_days,omitempty"`
+	// ReopensBy are the channels by which it takes a reopening; none: any.
+	ReopensBy        []route.Kind `json:"reopens_by,omitempty"`
+	ReferencePattern string       `json:"reference_pattern,omitempty"`
 	// GivesNoReference says that it gives its cases no numbers.
 	GivesNoReference bool `json:"gives_no_reference,omitempty"`
 	// ReferencePage is the address of its page for a case, with {reference} where the number goes.
@@ -53,6 +56,8 @@ type Vendor struct {
 	Forms  []FormField `json:"forms,omitempty"`
 	// LeadTimes are how long before it is needed it wants to know, by kind of case.
 	LeadTimes []LeadTime `json:"lead_times,omitempty"`
+	// Phrases are sentences in its own words, for chasing and escalating.
+	Phrases []phrasing.Own `json:"phrases,omitempty"`
 	// WantedFiles are the files that it wants with a case.
 	WantedFiles []WantedFile `json:"wanted_files,omitempty"`
 	// UsualTerms are what its contracts promise, unless one says otherwise; a new contract can begin with them.
@@ -194,6 +199,9 @@ type Rung struct {
 	OpenLonger    string `json:"open_longer,omitempty"`
 	Severity      int    `json:"severity,omitempty"` // with OpenLonger: at this or worse
 }
+
+// Called is who it is, as a sentence names them.
+func (r Rung) Called() string { return strings.TrimSpace(r.Role + " " + r.Name) }
 
 // FormField is one thing that the vendor must be told for a kind of case. Of the type part it is a part of the
 // description, such as steps, as this vendor calls and counts it.

@@ -11,6 +11,7 @@ import (
 	"roundhouse.example/internal/core/deadline"
 	"roundhouse.example/internal/core/intake"
 	"roundhouse.example/internal/core/pattern"
+	"roundhouse.example/internal/core/phrasing"
 	"roundhouse.example/internal/core/route"
 )
 
@@ -44,6 +45,9 @@ func (v Vendor) Check() []Fault {
 		}
 	}
 	f.days("reopens_within_days", v.ReopensWithinDays)
+	for i, k := range v.ReopensBy {
+		must(&f, fmt.Sprintf("reopens_by[%d]", i), k, route.Kinds)
+	}
 	f.pattern("reference_pattern", v.ReferencePattern)
 	if p := v.ReferencePage; p != "" && (!strings.HasPrefix(p, "https://") && !strings.HasPrefix(p, "http://") ||
 		!strings.Contains(p, "{reference}")) {
@@ -101,6 +105,12 @@ func (v Vendor) checkWanted(f *faults) {
 		}
 		if slices.ContainsFunc(v.LeadTimes[:i], func(o LeadTime) bool { return o.Kind == x.Kind }) {
 			f.add(at+".kind", "%s is listed twice", clip(x.Kind))
+		}
+	}
+	for i, x := range v.Phrases {
+		f.short(fmt.Sprintf("phrases[%d].text", i), x.Text)
+		if why := phrasing.Wrong(v.Phrases[:i+1]); why != "" {
+			f.add(fmt.Sprintf("phrases[%d]", i), "%s", why)
 		}
 	}
 	for i, x := range v.WantedFiles {

@@ -58,6 +58,7 @@ var Labels = map[string]Set{
 	"NotificationKind": Notifications, "NotificationWay": Ways, "NotificationReason": Reasons,
 	"ChannelLimit.letters": Letters, "FindingLevel": FindingLevels, "FindingKind": FindingKinds,
 	"EscalationReason": EscalationReasons,
+	"PhraseKey":        Phrases, "ReadinessGap.kind": Gaps,
 }
 
 // The sets.
@@ -118,15 +119,15 @@ var (
 	NextSteps = Set{{"answer", "Answer"}, {"verify", "Verify"}, {"chase", "Chase"}, {"read", "Read"}, {"decide", "Decide"},
 		{"send", "Send it yourself"}, {"look", "Look"}, {"resume", "Resume"}, {"agree-or-dispute", "Agree or dispute"},
 		{"keep", "Mark as done"}, {"call", "Record the call"}, {"receipt", "Check the receipt"},
-		{"reference", "Add the reference"}}
+		{"reference", "Add the reference"}, {"escalate", "Escalate"}}
 	Offers    = Set{{"workaround", "Workaround"}, {"fix", "Fix"}}
 	Channels  = Set{{"api", "API"}, {"email", "Email"}, {"portal", "Portal"}, {"phone", "Phone"}, {"chat", "Chat"}}
 	Decisions = Set{{"arrived", "It arrived"}, {"send-again", "Send again"}, {"send-yourself", "Send it yourself"},
-		{"dont-send", "Don’t send"}}
+		{"dont-send", "Don’t send"}, {"refused", "The vendor refuses"}}
 	Deliveries = Set{{"waiting", "waiting to be sent"}, {"under-way", "being sent"}, {"unsure", "may not have arrived"},
 		{"to-send", "to be sent by you"}, {"arrived", "arrived"}, {"refused", "refused"}, {"not-sent", "not sent"}}
 	EntryKinds = Set{{"message", "Message"}, {"note", "Note"}, {"call", "Call"}, {"change", "Change"},
-		{"file", "File"}}
+		{"file", "File"}, {"briefing", "Briefing"}}
 	Directions = Set{{"in", "from vendor"}, {"out", "to vendor"}}
 	Weights    = Set{{"required", "required"}, {"later", "later"}, {"optional", "optional"}}
 	Deadlines  = Set{{"first-response", "First response"}, {"update", "Update"}, {"workaround", "Workaround"},
@@ -149,7 +150,9 @@ var (
 		{"products", "Products"}, {"people", "People"}}
 	Covers = Set{{"covered", "covered"}, {"twice", "covered twice"}, {"not-yet", "not covered yet"},
 		{"ended", "cover ended"}, {"not-covered", "not covered"}}
-	ContractCovers    = Set{{"in-force", "In force"}, {"ended", "Ended"}}
+	ContractCovers = Set{{"in-force", "In force"}, {"ended", "Ended"}}
+	Gaps           = Set{{"no-rota", "Rota"}, {"no-way", "Out of hours"}, {"no-ladder", "Ladder"},
+		{"no-promise", "Targets"}}
 	EscalationReasons = Set{{"unanswered", "Not answered in time"}, {"late", "Vendor late"},
 		{"fixes-rejected", "Fixes rejected"}, {"reopened", "Reopened"}, {"open-long", "Open for long"}}
 	OnChange    = Set{{"restart", "Restart"}, {"keep", "Keep running"}, {"restart-if-raised", "Restart if raised"}}

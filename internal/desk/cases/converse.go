@@ -1,6 +1,7 @@
 package cases
 
 import (
+	"cmp"
 	"context"
 	"fmt"
 	"strings"
@@ -11,6 +12,7 @@ import (
 	"roundhouse.example/internal/core/deadline"
 	"roundhouse.example/internal/core/register"
 	"roundhouse.example/internal/core/route"
+	"roundhouse.example/internal/core/words"
 	"roundhouse.example/internal/desk"
 	"roundhouse.example/internal/desk/enclosing"
 	"roundhouse.example/internal/desk/filing"
@@ -33,12 +35,15 @@ type Written struct {
 	// Untold adds what was completed since the vendor was told last; it may then have no text of its own.
 	Untold bool
 	Dates  Dating
+	// Chases says that it asks the vendor for what it owes, Raises that it goes to a rung of the vendor's ladder.
+	Chases bool
+	Raises *outboxdb.Raising
 }
 
 // Dating is what a message or a call dates on its case, and which dates it keeps; nil for nothing.
 type Dating interface {
 	// Checked gives what a message brings once it has left.
-	Checked(ctx context.Context, w *Work) (set []casesdb.Item, keeps []string, err error)
+	Checked(ctx context.Context, w *Work) (outboxdb.Params, error)
 	// Along writes what an entry of the record brings as it stands there.
 	Along(ctx context.Context, w *Work, e casesdb.Entry) error
 }
@@ -57,52 +62,71 @@ func (d *Cases) Send(ctx context.Context, a desk.Actor, id int64, m Written) (de
 	if len(m.With.Files) > 0 && strings.TrimSpace(m.Text) == "" {
 		m.Text = bringing
 	}
-	return d.write(ctx, a, id, m.Text, func(w *Work) (casesdb.Entry, error) {
-		if !w.Case.State.Live() {
-			return casesdb.Entry{}, &casework.Refusal{Why: "This is " + w.Case.State.Called() + ": no message can be sent.",
-				Allowed: w.Allowed(ctx)}
-		}
-		if m.Seen != nil {
-			n, _, err := casesdb.UnreadBeyond(ctx, w.Tx, w.Case.ID, *m.Seen)
-			if err != nil {
-				return casesdb.Entry{}, err
-			}
-			if n > 0 {
-				return casesdb.Entry{}, &desk.NewerMessage{Entry: w.Case.LastEntry}
-			}
-		}
-		w.readUpTo(w.Case.LastEntry)
-		via, err := w.route(ctx, m.By)
+	return d.write(ctx, a, id, m.Text, func(w *Work) (casesdb.Entry, error) { return w.Send(ctx, m) })
+}
+
+// Send puts words to the vendor of a case on their way.
+func (w *Work) Send(ctx context.Context, m Written) (none casesdb.Entry, err error) {
+	if !w.Case.State.Live() {
+		return none, &casework.Refusal{Why: "This is " + w.Case.State.Called() + ": no message can be sent.",
+			Allowed: w.Allowed(ctx)}
+	}
+	if m.Seen != nil {
+		n, _, err := casesdb.UnreadBeyond(ctx, w.Tx, w.Case.ID, *m.Seen)
 		if err != nil {
-			return casesdb.Entry{}, err
+			return none, err
 		}
-		effect := &casesdb.Effect{Event: deadline.OurMessage, Move: m.Move}
-		if m.Untold {
-			open, err := outboxdb.Open(ctx, w.Tx, []int64{w.Case.ID})
-			if err != nil {
-				return casesdb.Entry{}, err
-			}
-			more, err := w.d.filing.Update(ctx, w.Tx, w.Case, filing.Untold(w.Case, open))
-			if err != nil {
-				return casesdb.Entry{}, err
-			}
-			if more == "" && m.Text == completing {
-				return casesdb.Entry{}, desk.Fault("text", "the vendor has been told everything: write what else it should know")
-			}
-			if m.Text = strings.TrimSpace(m.Text); more != "" {
-				m.Text += "\n\n" + more
-				effect.Sets = &casesdb.Sets{Told: w.Case.LastEntry}
-			}
+		if n > 0 {
+			return none, &desk.NewerMessage{Entry: w.Case.LastEntry}
 		}
-		var p outboxdb.Params
-		if m.Dates != nil {
-			if p.Dates, p.Keeps, err = m.Dates.Checked(ctx, w); err != nil {
-				return casesdb.Entry{}, err
-			}
+	}
+	w.readUpTo(w.Case.LastEntry)
+	via, err := w.route(ctx, m.By)
+	if err != nil {
+		return none, err
+	}
+	effect := &casesdb.Effect{Event: deadline.OurMessage, Move: m.Move, Chases: m.Chases}
+	if m.Untold {
+		if err := w.complete(ctx, &m, effect); err != nil {
+			return none, err
 		}
-		w.disclose, w.enclosing = m.Disclose, m.With
-		return w.send(ctx, via, "comment", "", m.Text, effect, p)
-	})
+	}
+	var p outboxdb.Params
+	if m.Dates != nil {
+		if p, err = m.Dates.Checked(ctx, w); err != nil {
+			return none, err
+		}
+	}
+	if m.Raises != nil {
+		hide, err := w.Hiding(ctx)
+		if err != nil {
+			return none, err
+		}
+		p.Raises = new(*m.Raises)
+		p.Raises.Why = hide(p.Raises.Why)
+	}
+	w.disclose, w.enclosing = m.Disclose, m.With
+	return w.send(ctx, via, "comment", "", m.Text, effect, p)
+}
+
+// complete adds to a message what the vendor has not been told yet.
+func (w *Work) complete(ctx context.Context, m *Written, effect *casesdb.Effect) error {
+	open, err := outboxdb.Open(ctx, w.Tx, []int64{w.Case.ID})
+	if err != nil {
+		return err
+	}
+	more, err := w.d.filing.Update(ctx, w.Tx, w.Case, filing.Untold(w.Case, open))
+	if err != nil {
+		return err
+	}
+	if more == "" && m.Text == completing {
+		return desk.Fault("text", "the vendor has been told everything: write what else it should know")
+	}
+	if m.Text = strings.TrimSpace(m.Text); more != "" {
+		m.Text += "\n\n" + more
+		effect.Sets = &casesdb.Sets{Told: w.Case.LastEntry}
+	}
+	return nil
 }
 
 // AddNote writes a note, which is never sent to a vendor.
@@ -127,44 +151,64 @@ type Heard struct {
 
 // AddCall writes down what was heard: what the vendor said, at the instant it happened.
 func (d *Cases) AddCall(ctx context.Context, a desk.Actor, id int64, h Heard) (desk.Ref, error) {
-	with, at := h.With, h.At
-	return d.write(ctx, a, id, h.Text, func(w *Work) (casesdb.Entry, error) {
-		if at.After(w.Now) {
-			return casesdb.Entry{}, desk.Fault("at", "this is in the future: give the time when it happened")
-		}
-		if strings.TrimSpace(with) == "" {
-			return casesdb.Entry{}, desk.Fault("with", "say who you spoke to")
-		}
-		e := casesdb.Entry{Kind: casework.Call, Channel: route.Spoken, Body: h.Text, HappenedAt: at, AuthorName: with,
-			AuthorID: &w.actor.ID}
-		if h.By == route.Email || h.By == route.Portal {
-			inward := "in"
-			e.Kind, e.Channel, e.Direction = casework.Message, h.By, &inward
-		}
-		if w.Case.State.Live() {
-			if at.Before(*w.Case.FiledAt) {
-				return casesdb.Entry{}, desk.Fault("at", "the case was filed at %s, after this call",
-					w.Case.FiledAt.Format(time.RFC3339))
-			}
-			e.Effect.V = &casesdb.Effect{Event: deadline.VendorMessage, Move: h.Move}
-			v, err := w.Vendor(ctx)
-			if err != nil {
-				return e, err
-			}
-			if word := strings.TrimSpace(h.Status); word != "" && !v.Profile.V.Knows(word) {
-				w.warning = fmt.Sprintf("%q is not a known status word of %s, so it changes nothing. If it is new, add it to the "+
-					"vendor.", word, v.Name)
-			}
-			e.Automatic = e.Kind == casework.Message && v.Profile.V.Automatic(h.Text)
-			e.Effect.V.Automatic = e.Automatic
-			w.Word(v.Profile.V, h.Status, &e, true)
-		}
-		e, err := w.Add(ctx, e)
-		if err == nil && h.Dates != nil {
-			err = h.Dates.Along(ctx, w, e)
-		}
+	return d.write(ctx, a, id, h.Text, func(w *Work) (casesdb.Entry, error) { return w.Hear(ctx, h) })
+}
+
+// Hear writes down what was heard of a case.
+func (w *Work) Hear(ctx context.Context, h Heard) (casesdb.Entry, error) {
+	e, err := w.spoken(h)
+	if err != nil {
 		return e, err
-	})
+	}
+	if h.By == route.Email || h.By == route.Portal {
+		inward := "in"
+		e.Kind, e.Channel, e.Direction = casework.Message, h.By, &inward
+	}
+	if w.Case.State.Live() {
+		e.Effect.V = &casesdb.Effect{Event: deadline.VendorMessage, Move: h.Move}
+		v, err := w.Vendor(ctx)
+		if err != nil {
+			return e, err
+		}
+		if word := strings.TrimSpace(h.Status); word != "" && !v.Profile.V.Knows(word) {
+			w.warning = fmt.Sprintf("%q is not a known status word of %s, so it changes nothing. If it is new, add it to the "+
+				"vendor.", word, v.Name)
+		}
+		e.Automatic = e.Kind == casework.Message && v.Profile.V.Automatic(h.Text)
+		e.Effect.V.Automatic = e.Automatic
+		w.Word(v.Profile.V, h.Status, &e, true)
+	}
+	e, err = w.Add(ctx, e)
+	if err == nil && h.Dates != nil {
+		err = h.Dates.Along(ctx, w, e)
+	}
+	return e, err
+}
+
+// Say writes down what one of ours said to the vendor, which is no message of either side.
+func (w *Work) Say(ctx context.Context, h Heard) (casesdb.Entry, error) {
+	e, err := w.spoken(h)
+	if err != nil {
+		return e, err
+	}
+	outward := "out"
+	e.AuthorName, e.Direction = w.actor.Name, &outward
+	e.Body = "To " + strings.TrimSpace(h.With) + ", " + words.By(string(cmp.Or(h.By, route.Phone))) + ":\n" + h.Text
+	return w.Add(ctx, e)
+}
+
+// spoken is the entry of what was said by one side to the other.
+func (w *Work) spoken(h Heard) (e casesdb.Entry, err error) {
+	switch {
+	case h.At.After(w.Now):
+		return e, desk.Fault("at", "this is in the future: give the time when it happened")
+	case strings.TrimSpace(h.With) == "":
+		return e, desk.Fault("with", "say who you spoke to")
+	case w.Case.State.Live() && h.At.Before(*w.Case.FiledAt):
+		return e, desk.Fault("at", "the case was filed at %s, after this call", w.Case.FiledAt.Format(time.RFC3339))
+	}
+	return casesdb.Entry{Kind: casework.Call, Channel: route.Spoken, Body: h.Text, HappenedAt: h.At, AuthorName: h.With,
+		AuthorID: &w.actor.ID}, nil
 }
 
 func (w *Work) readUpTo(entry int) { w.Case.ReadEntry = max(w.Case.ReadEntry, entry) }

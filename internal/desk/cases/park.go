@@ -30,7 +30,7 @@ func (w *Work) park(ctx context.Context, r StepRequest) error {
 	var p outboxdb.Params
 	if r.Dates != nil {
 		var err error
-		if p.Dates, p.Keeps, err = r.Dates.Checked(ctx, w); err != nil {
+		if p, err = r.Dates.Checked(ctx, w); err != nil {
 			return err
 		}
 	}

@@ -43,6 +43,8 @@ type StepRequest struct {
 	With enclosing.Wanted
 	// Dates are what a parking waits for.
 	Dates Dating
+	// Anyway does a step although its limit has passed.
+	Anyway bool
 	// Route is by which what the vendor is told goes there.
 	Route filing.Wanted
 }
@@ -128,7 +130,11 @@ func (w *Work) plainStep(ctx context.Context, r StepRequest, now casework.Situat
 	}
 	var via route.Route
 	if tells {
-		if via, err = w.behind(ctx, r.Route, nil); err != nil {
+		only, err := w.reopening(ctx, r)
+		if err != nil {
+			return err
+		}
+		if via, err = w.behind(ctx, r.Route, only); err != nil {
 			return err
 		}
 	}

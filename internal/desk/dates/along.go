@@ -7,7 +7,6 @@ import (
 	"slices"
 	"time"
 
-	"roundhouse.example/internal/core/calendar"
 	"roundhouse.example/internal/core/casework"
 	"roundhouse.example/internal/core/dated"
 	"roundhouse.example/internal/core/deadline"
@@ -35,18 +34,18 @@ type along struct {
 }
 
 // Checked gives what a message brings once it has left: it answers what we owe.
-func (a *along) Checked(ctx context.Context, w *cases.Work) (items []casesdb.Item, keeps []string, err error) {
-	items, err = a.check(ctx, w, w.Now, deadline.Ours)
+func (a *along) Checked(ctx context.Context, w *cases.Work) (p outboxdb.Params, err error) {
+	items, err := a.check(ctx, w, w.Now, deadline.Ours)
 	hide, err2 := w.Hiding(ctx)
 	if err = errors.Join(err, err2); err != nil {
-		return nil, nil, err
+		return p, err
 	}
 	for i := range items {
 		for _, s := range items[i].Texts() {
 			*s = hide(*s)
 		}
 	}
-	return items, a.keeps, nil
+	return outboxdb.Params{Dates: items, Keeps: a.keeps}, nil
 }
 
 // check checks all of it as of an instant; side is who owes what may be kept, empty for either.
@@ -190,6 +189,11 @@ func (d *Dates) Left(ctx context.Context, w *cases.Work, del *outboxdb.Delivery,
 	if err := d.bring(ctx, w, del.Params.V.Dates, del.Params.V.Keeps, del.EntryNumber, at); err != nil {
 		return err
 	}
+	if r := del.Params.V.Raises; r != nil && w.Case.State.Live() {
+		if err := d.Raise(ctx, w, *r, del.EntryNumber, at, 0); err != nil {
+			return err
+		}
+	}
 	silent := del.Channel == route.Portal && del.Action == route.Open && reference == ""
 	if del.Channel != route.Email && !silent {
 		return nil
@@ -213,17 +217,5 @@ func (d *Dates) receiptDue(ctx context.Context, w *cases.Work, at time.Time) (*t
 	if within == "" {
 		within = usualReceipt
 	}
-	hours, err := d.hoursOf(ctx, w, deadline.Theirs)
-	if err != nil {
-		return nil, err
-	}
-	target, err := calendar.ParseTarget(within)
-	if err != nil || target.None {
-		return nil, nil // the register has checked it; it must not hold up what has left
-	}
-	due, err := hours.DueTarget(at.Unix(), target)
-	if err != nil {
-		return nil, nil
-	}
-	return new(db.Instant(due)), nil
+	return d.within(ctx, w, within, at)
 }

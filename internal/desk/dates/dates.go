@@ -123,7 +123,7 @@ func (d *Dates) keep(ctx context.Context, w *cases.Work, live []casesdb.DatedIte
 		by, err := casesdb.SaidAt(ctx, w.Tx, w.Case.ID, e.Entry, x.Owed == deadline.Theirs)
 		switch {
 		case errors.Is(err, db.ErrNotFound) && x.Owed == deadline.Theirs:
-			return desk.Fault("entry", "entry %d is nothing that the vendor said: name a message or a call of theirs", e.Entry)
+			return noWord(ctx, w, e.Entry)
 		case errors.Is(err, db.ErrNotFound):
 			return desk.Fault("entry", "entry %d is not a message of ours that has left", e.Entry)
 		case err != nil:
@@ -153,6 +153,15 @@ func (d *Dates) keep(ctx context.Context, w *cases.Work, live []casesdb.DatedIte
 		return err
 	}
 	return d.open(ctx, w, *then, 0, w.Now)
+}
+
+// noWord says why an entry keeps nothing that the vendor owes.
+func noWord(ctx context.Context, w *cases.Work, entry int) error {
+	if e, err := casesdb.EntryByNumber(ctx, w.Tx, w.Case.ID, entry); err == nil && e.Automatic {
+		return desk.Fault("entry", "entry %d looks like an automatic message, which answers nothing: if a person wrote it, "+
+			"record what they said as a call or chat", entry)
+	}
+	return desk.Fault("entry", "entry %d is nothing that the vendor said: name a message or a call of theirs", entry)
 }
 
 // Detail adds to what is known of an item: who comes, where, that a part was sent.

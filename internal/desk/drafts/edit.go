@@ -12,6 +12,7 @@ import (
 	"roundhouse.example/internal/desk/cases"
 	"roundhouse.example/internal/desk/filing"
 	"roundhouse.example/internal/desk/hours"
+	"roundhouse.example/internal/desk/references"
 	casesdb "roundhouse.example/internal/store/cases"
 	"roundhouse.example/internal/store/db"
 )
@@ -109,7 +110,7 @@ func (w *work) changeHead(ctx context.Context, ch Edit) error {
 		w.Case.Severity = w.d.severityOf(w.Case)
 	}
 	if ch.Reference != nil {
-		if err := w.Bring(ctx, *ch.Reference); err != nil {
+		if err := references.Bring(ctx, w.Work, *ch.Reference); err != nil {
 			return err
 		}
 	}

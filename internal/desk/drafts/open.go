@@ -10,6 +10,7 @@ import (
 	"strings"
 
 	"roundhouse.example/internal/access"
+	"roundhouse.example/internal/core/casework"
 	"roundhouse.example/internal/core/register"
 	"roundhouse.example/internal/core/words"
 	"roundhouse.example/internal/desk"
@@ -38,6 +39,8 @@ type Draft struct {
 	GoOn     string
 	// Like is a case by number or reference that is like this one: what is left out is taken from it.
 	Like string
+	// Follows is a case that its vendor no longer reopens: the new one is like it, and refers to it.
+	Follows string
 }
 
 // Open makes a draft that belongs to the person who opens it.
@@ -46,10 +49,19 @@ func (d *Drafts) Open(ctx context.Context, a desk.Actor, n Draft) (desk.Ref, err
 		return desk.Ref{}, err
 	}
 	return desk.Once(ctx, d.Desk, func(tx *db.Tx) (desk.Ref, error) {
+		before := n.Follows
+		n.Like = cmp.Or(n.Like, before)
 		if err := d.likeness(ctx, tx, a, &n); err != nil {
 			return desk.Ref{}, err
 		}
-		return d.open(ctx, tx, a, n, "Draft opened.", &casesdb.Sets{Owner: &a.ID})
+		first, sets := "Draft opened.", &casesdb.Sets{Owner: &a.ID}
+		if before != "" {
+			var err error
+			if first, err = d.following(ctx, tx, &n, sets); err != nil {
+				return desk.Ref{}, err
+			}
+		}
+		return d.open(ctx, tx, a, n, first, sets)
 	})
 }
 
@@ -92,6 +104,11 @@ func (d *Drafts) open(ctx context.Context, tx *db.Tx, a desk.Actor, n Draft, fir
 	err = d.cases.Begin(ctx, tx, &c, &a, func(w *cases.Work) error {
 		if n.Ticket != "" {
 			if err := w.SetReference(ctx, "ours", n.Ticket); err != nil {
+				return err
+			}
+		}
+		if sets.Numbers != nil {
+			if err := casesdb.SetOtherReferences(ctx, tx, w.Case, *sets.Numbers); err != nil {
 				return err
 			}
 		}
@@ -260,6 +277,40 @@ func (d *Drafts) likeness(ctx context.Context, tx *db.Tx, a desk.Actor, n *Draft
 		n.Answers = stillAsked(v.Profile.V, n.Kind, c.Answers.V)
 	}
 	return nil
+}
+
+// following lets a new case refer to the one that it follows: in what the vendor reads, and by its number there, which
+// finds both. It gives the first line of its record.
+func (d *Drafts) following(ctx context.Context, tx *db.Tx, n *Draft, sets *casesdb.Sets) (string, error) {
+	id, err := casesdb.Find(ctx, tx, n.Follows)
+	if err != nil {
+		return "", err
+	}
+	c, err := casesdb.ByID(ctx, tx, id)
+	if err != nil {
+		return "", err
+	}
+	name := casework.Name(c.Number)
+	if c.State.Live() || c.State == casework.Draft {
+		return "", desk.Fault("follows", "%s has not ended: go on with it", name)
+	}
+	refs, err := casesdb.References(ctx, tx, []int64{id})
+	if err != nil {
+		return "", err
+	}
+	called := "our case " + name
+	for _, r := range refs {
+		if r.Whose == string(casework.Vendors) {
+			called = "your case " + r.Value + " (ours: " + name + ")"
+			sets.Numbers = &[]casework.Reference{{Owner: casework.Vendors, Role: casework.Former, Value: r.Value}}
+		}
+	}
+	again := "This follows " + called
+	if c.EndedAt != nil {
+		again += ", which ended on " + c.EndedAt.UTC().Format("2 January 2006")
+	}
+	n.Texts.Happened = strings.TrimSpace(again + ". It has come back.\n\n" + n.Texts.Happened)
+	return "Draft opened; it follows " + name + ".", nil
 }
 
 // stillAsked are those of a case's answers that a vendor's form asks for now.

@@ -318,6 +318,12 @@ func MayNotConsent(v register.Vendor, p peopledb.Person) string {
 	return mayNot(v, p, "consent", "give consent there")
 }
 
+// MayNotEscalate says in words that somebody is not among those who may escalate at a vendor; empty where nothing
+// speaks against it.
+func MayNotEscalate(v register.Vendor, p peopledb.Person) string {
+	return mayNot(v, p, "escalate", "escalate there")
+}
+
 // mayNot says in words that somebody is not among those who may do something at a
 // vendor, and whom to ask; empty where the vendor names nobody, or names them.
 func mayNot(v register.Vendor, p peopledb.Person, act, people string) string {

@@ -115,7 +115,7 @@ func (d *Mailing) gather(ctx context.Context, zone *time.Location) error {
 				if err != nil || len(rows) == 0 {
 					return err
 				}
-				m := notifydb.Email{PersonID: id, Marker: channel.NewMarker(), MadeAt: now, NextAt: &now}
+				m := notifydb.Email{PersonID: &id, Marker: channel.NewMarker(), MadeAt: now, NextAt: &now}
 				m.Subject, m.Body = d.told(rows, zoneOf(p, zone))
 				ids := make([]int64, len(rows))
 				for i, r := range rows {
@@ -147,7 +147,7 @@ func (d *Mailing) digestFor(ctx context.Context, s notifydb.Settings, zone *time
 	if err != nil {
 		return err
 	}
-	m := notifydb.Email{PersonID: p.ID, Digest: true, Marker: channel.NewMarker(), MadeAt: d.Now(), NextAt: new(d.Now())}
+	m := notifydb.Email{PersonID: &p.ID, Digest: true, Marker: channel.NewMarker(), MadeAt: d.Now(), NextAt: new(d.Now())}
 	if p.Active {
 		dig, err := d.digests.Of(ctx, desk.Actor{Person: p}, time.Time{})
 		if err != nil {
@@ -173,11 +173,15 @@ func (d *Mailing) digestFor(ctx context.Context, s notifydb.Settings, zone *time
 
 // send makes one attempt, and writes down what became of it.
 func (d *Mailing) send(ctx context.Context, link inboxdb.Link, m notifydb.Email) error {
-	p, err := peopledb.ByID(ctx, d.db.DB, m.PersonID)
-	if err != nil {
-		return err
+	to := m.Address
+	if m.PersonID != nil {
+		p, err := peopledb.ByID(ctx, d.db.DB, *m.PersonID)
+		if err != nil {
+			return err
+		}
+		to = p.Email
 	}
-	failed := d.hand(ctx, link, channel.Letter{To: []string{p.Email}, Subject: m.Subject, Text: m.Body, Marker: m.Marker,
+	failed := d.hand(ctx, link, channel.Letter{To: []string{to}, Subject: m.Subject, Text: m.Body, Marker: m.Marker,
 		Caller: "Roundhouse"})
 	failpoint.Hit("mailing.sent")
 	after, cancel := context.WithTimeout(context.WithoutCancel(ctx), 10*time.Second)

@@ -16,6 +16,7 @@ import (
 	"roundhouse.example/internal/core/words"
 	"roundhouse.example/internal/desk"
 	"roundhouse.example/internal/desk/filing"
+	"roundhouse.example/internal/desk/references"
 )
 
 // What a person decides about a delivery.
@@ -27,6 +28,8 @@ const (
 	SendAgain    What = "send-again"
 	SendYourself What = "send-yourself"
 	DontSend     What = "dont-send"
+	// Refused is that the vendor refuses to reopen the case, as a person was told.
+	Refused What = "refused"
 )
 
 // Decision is a person's word on a delivery that cannot go on by itself.
@@ -35,6 +38,7 @@ type Decision struct {
 	Reference string
 	At        *time.Time
 	Channel   route.Kind // of send-yourself; empty for the usual one
+	Reason    string     // of refused: what the vendor said
 }
 
 // Decide carries out a person's decision on a delivery that was refused, waits
@@ -77,7 +81,7 @@ func (w *work) decide(ctx context.Context, del *outboxdb.Delivery, dec Decision)
 			del.State != casework.SendingToSend {
 			return desk.Fault("reference", "give the vendor reference")
 		}
-		if err := w.LooksRight(ctx, dec.Reference); err != nil {
+		if err := references.LooksRight(ctx, w.Work, dec.Reference); err != nil {
 			return err
 		}
 		if err := w.isFirst(ctx, del); err != nil {
@@ -97,8 +101,38 @@ func (w *work) decide(ctx context.Context, del *outboxdb.Delivery, dec Decision)
 		return w.CancelSending(ctx, del)
 	case SendAgain:
 		return w.sendAgain(ctx, del)
+	case Refused:
+		reason := strings.TrimSpace(dec.Reason)
+		switch {
+		case del.Action != route.Reopen:
+			return desk.Fault("decision", "only a reopening is refused: choose not to send this one")
+		case reason == "":
+			return desk.Fault("reason", "say what the vendor said")
+		}
+		return w.refuse(ctx, del, reason)
 	}
-	return desk.Fault("decision", "the decision is arrived, send-again, send-yourself or dont-send, not %.40q", dec.What)
+	return desk.Fault("decision", "the decision is arrived, send-again, send-yourself, dont-send or refused, not %.40q",
+		dec.What)
+}
+
+// refuse keeps that the vendor refused something: a person decides what becomes of it. How often it refused to reopen
+// the case is counted.
+func (w *work) refuse(ctx context.Context, del *outboxdb.Delivery, why string) error {
+	del.State, del.NextAt, del.Problem, del.NeedsPerson = casework.SendingRefused, nil, why, true
+	if err := outboxdb.Save(ctx, w.Tx, del); err != nil {
+		return err
+	}
+	what := casework.StepNouns[del.Step]
+	if what == "" {
+		what = "The message"
+	}
+	e := casesdb.Entry{Kind: casework.Change, RefersTo: &del.EntryNumber,
+		Body: fmt.Sprintf("%s (entry %d) was refused: %s.", what, del.EntryNumber, strings.TrimRight(why, "."))}
+	if del.Action == route.Reopen {
+		e.Set().ReopenRefused = true
+	}
+	_, err := w.Add(ctx, e)
+	return err
 }
 
 // isFirst refuses what goes behind a step that has not been sent: each has its effect after the one before it.

@@ -4,7 +4,6 @@ import (
 	"context"
 	"errors"
 	"fmt"
-	"strings"
 	"time"
 
 	casesdb "roundhouse.example/internal/store/cases"
@@ -270,17 +269,7 @@ func (d *Outbox) settleSend(ctx context.Context, t *task, r channel.Receipt, sen
 			if err := end("refused", hide(refused.Why)); err != nil {
 				return err
 			}
-			del.State, del.NextAt, del.Problem, del.NeedsPerson = casework.SendingRefused, nil, hide(refused.Why), true
-			if err := outboxdb.Save(ctx, w.Tx, del); err != nil {
-				return err
-			}
-			what := casework.StepNouns[del.Step]
-			if what == "" {
-				what = "The message"
-			}
-			_, err := w.Add(ctx, casesdb.Entry{Kind: casework.Change, RefersTo: &del.EntryNumber,
-				Body: fmt.Sprintf("%s (entry %d) was refused: %s.", what, del.EntryNumber, strings.TrimRight(del.Problem, "."))})
-			return err
+			return w.refuse(ctx, del, hide(refused.Why))
 		case errors.As(sendErr, &notSent):
 			if err := end("not-sent", hide(notSent.Why)); err != nil {
 				return err

@@ -11,6 +11,7 @@ import (
 	casesdb "roundhouse.example/internal/store/cases"
 	"roundhouse.example/internal/store/db"
 	filesdb "roundhouse.example/internal/store/files"
+	notifydb "roundhouse.example/internal/store/notify"
 	outboxdb "roundhouse.example/internal/store/outbox"
 )
 
@@ -25,7 +26,8 @@ type EntryView struct {
 	// Enclosed are the files that go with it.
 	Enclosed []filesdb.Enclosed
 	// Holds is what must not leave and is in a line that does not: a note, a call, a message of the vendor's.
-	Holds []disclosure.Kind
+	Holds  []disclosure.Kind
+	Emails *notifydb.Sent // of a briefing that was emailed
 }
 
 // Entries is a part of the record in order of number.
@@ -70,18 +72,40 @@ func (d *Pages) Entries(ctx context.Context, a desk.Actor, id int64, after,
 			return nil, false, err
 		}
 	}
+	emails, err := d.emails(ctx, rows)
+	if err != nil {
+		return nil, false, err
+	}
 	for _, e := range rows {
 		v := EntryView{Entry: e, Delivery: byEntry[e.Number], Enclosed: with[e.Number],
 			Mine: e.AuthorID != nil && *e.AuthorID == a.ID}
+		if s, ok := emails[e.ID]; ok {
+			v.Emails = &s
+		}
 		if n, ok := files[e.ID]; ok {
 			v.File = &n
 		}
-		if e.Kind != casework.Change && e.Kind != casework.Attached && desk.Deref(e.Direction) != "out" {
+		written := e.Kind != casework.Change && e.Kind != casework.Attached && e.Kind != casework.Briefing
+		if written && desk.Deref(e.Direction) != "out" {
 			v.Holds = d.leaving.Stops(e.Body)
 		}
 		out = append(out, v)
 	}
 	return out, more, nil
+}
+
+// emails are how the emails of some briefings stand, by entry.
+func (d *Pages) emails(ctx context.Context, rows []casesdb.Entry) (map[int64]notifydb.Sent, error) {
+	var briefings []int64
+	for _, e := range rows {
+		if e.Kind == casework.Briefing {
+			briefings = append(briefings, e.ID)
+		}
+	}
+	if len(briefings) == 0 {
+		return nil, nil
+	}
+	return notifydb.ByEntry(ctx, d.db.DB, briefings)
 }
 
 // enclosedBy are the files that go with messages of a case, by the message's number.

@@ -54,21 +54,23 @@ type View struct {
 	Files    []files.Limit
 	Enclosed map[int64][]filesdb.Enclosed
 	// FilesDue are the files that the vendor wants with it and has not got.
-	FilesDue   []string
-	Confirmed  []casesdb.Confirmed
-	Level      *registerdb.Level
-	Contract   *registerdb.Contract
-	Supported  *severity.Grade
-	Warning    string
-	Next       *attention.Line
-	Advice     *Advice // nil while nothing is to be escalated
-	Zone       string
-	VendorOpen bool
-	VendorTill *time.Time
-	Preview    string
-	Asked      []Question
-	Earlier    []Earlier // requests like this one
-	Untold     []Untold
+	FilesDue  []string
+	Confirmed []casesdb.Confirmed
+	Level     *registerdb.Level
+	Contract  *registerdb.Contract
+	Supported *severity.Grade
+	Warning   string
+	Next      *attention.Line
+	Advice    *today.Advice // nil while nothing is to be escalated
+	// ReopenUntil is until when the vendor reopens it, nil where it has not ended or there is no limit.
+	ReopenUntil *time.Time
+	Zone        string
+	VendorOpen  bool
+	VendorTill  *time.Time
+	Preview     string
+	Asked       []Question
+	Earlier     []Earlier // requests like this one
+	Untold      []Untold
 	// Hours are those of a draft's routes on which somebody has to be there, such as the phone.
 	Hours map[route.Kind]Hours
 	// Fitted is how a draft goes by each of its channels that does not take it as it is.
@@ -233,7 +235,7 @@ func (d *Pages) watched(ctx context.Context, q db.Querier, a desk.Actor, g *hour
 	if err != nil {
 		return err
 	}
-	v.Zone = p.Hours.Latest().Location().String()
+	v.Zone, v.ReopenUntil = p.Hours.Latest().Location().String(), cases.ReopenUntil(c, v.Filing.Vendor)
 	if c.State == casework.Draft && len(v.Deliveries) == 0 {
 		return nil
 	}
@@ -254,8 +256,13 @@ func (d *Pages) watched(ctx context.Context, q db.Querier, a desk.Actor, g *hour
 			x.Late = p.Hours.At(v.Now.Unix()).Span(x.DueAt.Unix(), v.Now.Unix())
 		}
 	}
-	v.Advice = adviceOf(c, v.Filing.Vendor.Profile.V.Ladder)
+	if v.Advice, err = d.today.Advised(ctx, q, g, c, v.Filing.Vendor); err != nil {
+		return err
+	}
 	v.Next, err = d.today.LineAt(ctx, q, g, pressingOf(c), p.Hours.At(v.Now.Unix()), v.Now)
+	if v.Next != nil && v.Advice != nil && v.Next.Rung == v.Advice.Number {
+		v.Next.To = v.Advice.Called()
+	}
 	return err
 }
 
@@ -264,7 +271,8 @@ func pressingOf(c *casesdb.Case) casesdb.Pressing {
 	return casesdb.Pressing{ID: c.ID, Number: c.Number, VendorID: c.VendorID, State: c.State, Severity: c.Severity,
 		OwnerID: c.OwnerID, Unread: c.Unread, UnreadSince: c.UnreadSince,
 		VendorClosedAt: c.VendorClosedAt, Parked: c.Parked, ParkedUntil: c.ParkedUntil, NextAt: c.NextAt,
-		Move: c.Move, Unnumbered: c.Unnumbered, Asks: true}
+		Move: c.Move, Unnumbered: c.Unnumbered, Advice: c.Advice, AdviceBecause: c.AdviceBecause, Raised: c.Raised,
+		Asks: true}
 }
 
 // drafted adds what only a draft shows: what it is asked, what it lacks, how it reads, what filing it starts.

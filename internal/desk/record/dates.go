@@ -18,7 +18,8 @@ func itemOf(i *casesdb.Item) *deadline.Item {
 	if i == nil {
 		return nil
 	}
-	return &deadline.Item{Name: i.Name, Kind: i.Kind, Owed: i.Owed, Due: db.Unix(i.Due)}
+	return &deadline.Item{Name: i.Name, Kind: i.Kind, Owed: i.Owed, Due: db.Unix(i.Due), Rung: i.Rung,
+		Awaits: i.Rung > 0 && i.Due != nil}
 }
 
 // itemRows are the dated items of a case. What is to happen, and whose it is, stands in the entry that set the first of

@@ -129,6 +129,8 @@ func (d *Record) derive(ctx context.Context, q db.Querier, c *casesdb.Case, rows
 		c.Move, c.MoveSince = &side, new(db.Instant(since))
 	}
 	fold(c, rows)
+	chased(c, rows)
+	c.EndedAt, c.Reopenings = orNil(r.Ended), r.Reopenings
 	c.Unnumbered = state.Live() && out.Numbers.Vendor == "" && !out.Numbers.None
 	waitsOn(c, rows)
 	c.Parked, c.ParkedAgreed = m.Parked()
@@ -236,6 +238,24 @@ func fold(c *casesdb.Case, rows []casesdb.EffectRow) {
 			if x.from != nil {
 				*x.to = *x.from
 			}
+		}
+	}
+}
+
+// chased counts how often the vendor was asked for what it owes since its last word, and how often it refused to reopen
+// the case.
+func chased(c *casesdb.Case, rows []casesdb.EffectRow) {
+	c.Chases, c.ChasedAt, c.ReopenRefused = 0, nil, 0
+	for i := range rows {
+		e := rows[i].Effect.V
+		if e.Sets != nil && e.Sets.ReopenRefused {
+			c.ReopenRefused++
+		}
+		switch {
+		case e.Event == deadline.Filed, e.Event == deadline.Reopened, e.Event == deadline.VendorMessage && !e.Automatic:
+			c.Chases, c.ChasedAt = 0, nil
+		case e.Event == deadline.OurMessage && e.Chases:
+			c.Chases, c.ChasedAt = c.Chases+1, &rows[i].HappenedAt
 		}
 	}
 }

@@ -123,7 +123,7 @@ func setFirst(ctx context.Context, w *cases.Work, n Numbering, others []casework
 		return nil
 	}
 	if n.Owner == casework.Vendors {
-		err = w.Bring(ctx, n.Value)
+		err = Bring(ctx, w, n.Value)
 	} else {
 		value := n.Value
 		if n.Remove {

@@ -11,6 +11,7 @@ import (
 	"time"
 
 	"roundhouse.example/internal/access"
+	"roundhouse.example/internal/core/ready"
 	"roundhouse.example/internal/core/rota"
 	"roundhouse.example/internal/desk"
 	"roundhouse.example/internal/desk/hours"
@@ -111,6 +112,15 @@ func open(gaps []rota.Gap, until time.Time) []rota.Gap {
 		gaps[n-1].Until = time.Time{}
 	}
 	return gaps
+}
+
+// Gaps are the stretches between two instants in which nobody can be reached; the last may have no end.
+func (d *Rota) Gaps(ctx context.Context, q db.Querier, from, until time.Time) (out []ready.Stretch, err error) {
+	rows, err := rotadb.Between(ctx, q, from, until)
+	for _, g := range open(rota.Gaps(covered(rows), from, until), until) {
+		out = append(out, ready.Stretch{From: g.From, Until: g.Until})
+	}
+	return out, err
 }
 
 // Gap is the next stretch within a week in which nobody can be reached, while a live case needs it. It

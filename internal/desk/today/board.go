@@ -19,6 +19,7 @@ import (
 	"roundhouse.example/internal/core/casework"
 	"roundhouse.example/internal/core/dated"
 	"roundhouse.example/internal/core/deadline"
+	"roundhouse.example/internal/core/escalation"
 	"roundhouse.example/internal/core/words"
 	"roundhouse.example/internal/desk/hours"
 )
@@ -189,8 +190,12 @@ func (c *pressed) ask(now int64, calendars map[int64]*calendar.Lineage, ours *ca
 	*room = attention.Case{Number: c.Number, Severity: c.severity, Undelivered: c.undelivered, ToSend: c.toSend,
 		Unread: c.Unread > 0, UnreadSince: db.Unix(c.UnreadSince),
 		VendorClosed: c.live && c.VendorClosedAt != nil, Unnumbered: c.Unnumbered, Parked: c.Parked, Now: now,
+		Raised: c.Raised,
 		Clocks: room.Clocks[:0],
 		Items:  room.Items[:0]}
+	if c.live && c.Advice != nil {
+		room.Advice = escalation.Advice{Rung: *c.Advice, Because: c.AdviceBecause}
+	}
 	known := false
 	for i := range c.clocks {
 		k := c.clocks[i].at(now, calendars[c.clocks[i].calendar])

@@ -48,6 +48,7 @@ const maxDrafts = 20
 type Line struct {
 	Case CaseLine
 	attention.Line
+	Advice *Advice // where it is to be escalated; nil else
 }
 
 // Filter narrows Today to one page of it.
@@ -165,7 +166,7 @@ func (d *Today) todayLines(ctx context.Context, g *hours.Compiled, places []plac
 	for _, l := range places {
 		lines = append(lines, Line{Case: d.Line(byID[l.id], live, now), Line: l.Line})
 	}
-	return lines, nil
+	return lines, d.advise(ctx, g, lines)
 }
 
 // ending are the contracts that ask for attention on the date of an instant.

@@ -3,11 +3,13 @@ package whole
 
 import (
 	"roundhouse.example/internal/desk"
+	"roundhouse.example/internal/desk/briefings"
 	"roundhouse.example/internal/desk/cases"
 	"roundhouse.example/internal/desk/consents"
 	"roundhouse.example/internal/desk/dates"
 	"roundhouse.example/internal/desk/digest"
 	"roundhouse.example/internal/desk/drafts"
+	"roundhouse.example/internal/desk/escalations"
 	"roundhouse.example/internal/desk/exchange"
 	"roundhouse.example/internal/desk/files"
 	"roundhouse.example/internal/desk/filing"
@@ -21,6 +23,7 @@ import (
 	"roundhouse.example/internal/desk/outbox"
 	"roundhouse.example/internal/desk/pages"
 	"roundhouse.example/internal/desk/people"
+	"roundhouse.example/internal/desk/ready"
 	"roundhouse.example/internal/desk/record"
 	"roundhouse.example/internal/desk/references"
 	"roundhouse.example/internal/desk/register"
@@ -38,34 +41,37 @@ import (
 // Desk is everything that can be done at a desk, by subject. Use New.
 type Desk struct {
 	*desk.Desk
-	Hours    *hours.Hours
-	Secrets  *secrets.Secrets
-	Leaving  *leaving.Leaving
-	Register *register.Register
-	People   *people.People
-	Rota     *rota.Rota
-	Links    *links.Links
-	Outages  *outages.Outages
-	Consents *consents.Consents
-	Dates    *dates.Dates
-	Seen     *seen.Seen
-	Watches  *watch.Watches
-	Views    *views.Views
-	Digests  *digest.Digests
-	Notify   *notify.Notify
-	Mailing  *mailing.Mailing
-	Webhooks *webhooks.Webhooks
-	Waking   *waking.Waking
-	Filing   *filing.Filing
-	Today    *today.Today
-	Record   *record.Record
-	Cases    *cases.Cases
-	Drafts   *drafts.Drafts
-	Pages    *pages.Pages
-	Outbox   *outbox.Outbox
-	Inbox    *inbox.Inbox
-	Exchange *exchange.Exchange
-	Files    *files.Files
+	Hours       *hours.Hours
+	Secrets     *secrets.Secrets
+	Leaving     *leaving.Leaving
+	Register    *register.Register
+	People      *people.People
+	Rota        *rota.Rota
+	Links       *links.Links
+	Outages     *outages.Outages
+	Consents    *consents.Consents
+	Dates       *dates.Dates
+	Briefings   *briefings.Briefings
+	Readiness   *ready.Ready
+	Escalations *escalations.Escalations
+	Seen        *seen.Seen
+	Watches     *watch.Watches
+	Views       *views.Views
+	Digests     *digest.Digests
+	Notify      *notify.Notify
+	Mailing     *mailing.Mailing
+	Webhooks    *webhooks.Webhooks
+	Waking      *waking.Waking
+	Filing      *filing.Filing
+	Today       *today.Today
+	Record      *record.Record
+	Cases       *cases.Cases
+	Drafts      *drafts.Drafts
+	Pages       *pages.Pages
+	Outbox      *outbox.Outbox
+	Inbox       *inbox.Inbox
+	Exchange    *exchange.Exchange
+	Files       *files.Files
 	// References are the numbers of cases.
 	References *references.References
 }
@@ -96,6 +102,9 @@ func New(s *db.Store, c desk.Clock, q desk.Queue, ch desk.Channels) *Desk {
 	d.Mailing = mailing.New(d.Desk, s, d.Hours, d.Secrets, d.Digests)
 	d.Webhooks = webhooks.New(d.Desk, s, d.Secrets)
 	d.Pages = pages.New(d.Desk, s, d.Hours, d.Filing, d.Today, d.Record, d.Leaving)
+	d.Briefings = briefings.New(d.Desk, s, d.Cases, d.Hours, d.Pages, d.Leaving)
+	d.Readiness = ready.New(d.Desk, s, d.Hours, d.Rota)
+	d.Escalations = escalations.New(d.Desk, s, d.Cases, d.Dates, d.Hours, d.Pages)
 	d.Files = files.New(d.Desk, s, d.Cases, d.Leaving)
 	d.Outbox = outbox.New(d.Desk, s, d.Cases, d.Secrets, d.Files, d.Dates)
 	d.Inbox = inbox.New(d.Desk, s, d.Cases, d.Outbox, d.Secrets)

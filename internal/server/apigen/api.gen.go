@@ -428,6 +428,7 @@ func (e DecisionChannel) Valid() bool {
 const (
 	DecisionDecisionArrived      DecisionDecision = "arrived"
 	DecisionDecisionDontSend     DecisionDecision = "dont-send"
+	DecisionDecisionRefused      DecisionDecision = "refused"
 	DecisionDecisionSendAgain    DecisionDecision = "send-again"
 	DecisionDecisionSendYourself DecisionDecision = "send-yourself"
 )
@@ -438,6 +439,8 @@ func (e DecisionDecision) Valid() bool {
 	case DecisionDecisionArrived:
 		return true
 	case DecisionDecisionDontSend:
+		return true
+	case DecisionDecisionRefused:
 		return true
 	case DecisionDecisionSendAgain:
 		return true
@@ -528,16 +531,19 @@ func (e EntryDirection) Valid() bool {
 
 // Defines values for EntryKind.
 const (
-	EntryKindCall    EntryKind = "call"
-	EntryKindChange  EntryKind = "change"
-	EntryKindFile    EntryKind = "file"
-	EntryKindMessage EntryKind = "message"
-	EntryKindNote    EntryKind = "note"
+	EntryKindBriefing EntryKind = "briefing"
+	EntryKindCall     EntryKind = "call"
+	EntryKindChange   EntryKind = "change"
+	EntryKindFile     EntryKind = "file"
+	EntryKindMessage  EntryKind = "message"
+	EntryKindNote     EntryKind = "note"
 )
 
 // Valid indicates whether the value is a known member of the EntryKind enum.
 func (e EntryKind) Valid() bool {
 	switch e {
+	case EntryKindBriefing:
+		return true
 	case EntryKindCall:
 		return true
 	case EntryKindChange:
@@ -818,6 +824,7 @@ const (
 	NextStepCall           NextStep = "call"
 	NextStepChase          NextStep = "chase"
 	NextStepDecide         NextStep = "decide"
+	NextStepEscalate       NextStep = "escalate"
 	NextStepKeep           NextStep = "keep"
 	NextStepLook           NextStep = "look"
 	NextStepRead           NextStep = "read"
@@ -840,6 +847,8 @@ func (e NextStep) Valid() bool {
 	case NextStepChase:
 		return true
 	case NextStepDecide:
+		return true
+	case NextStepEscalate:
 		return true
 	case NextStepKeep:
 		return true
@@ -904,6 +913,120 @@ func (e PaperKind) Valid() bool {
 	case PaperKindContract:
 		return true
 	case PaperKindVendor:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for PhraseKey.
+const (
+	PhraseKeyAffected      PhraseKey = "affected"
+	PhraseKeyAsked         PhraseKey = "asked"
+	PhraseKeyContract      PhraseKey = "contract"
+	PhraseKeyEscalate      PhraseKey = "escalate"
+	PhraseKeyFirstResponse PhraseKey = "first-response"
+	PhraseKeyHappens       PhraseKey = "happens"
+	PhraseKeyLastWord      PhraseKey = "last-word"
+	PhraseKeyLate          PhraseKey = "late"
+	PhraseKeyLatePaused    PhraseKey = "late-paused"
+	PhraseKeyLevel         PhraseKey = "level"
+	PhraseKeyNoAnswer      PhraseKey = "no-answer"
+	PhraseKeyNoWord        PhraseKey = "no-word"
+	PhraseKeyOpenSince     PhraseKey = "open-since"
+	PhraseKeyOurCase       PhraseKey = "our-case"
+	PhraseKeyPlease        PhraseKey = "please"
+	PhraseKeyPleaseSoon    PhraseKey = "please-soon"
+	PhraseKeyPromised      PhraseKey = "promised"
+	PhraseKeyRaised        PhraseKey = "raised"
+	PhraseKeyReference     PhraseKey = "reference"
+	PhraseKeyRejected      PhraseKey = "rejected"
+	PhraseKeyReopened      PhraseKey = "reopened"
+	PhraseKeyResolution    PhraseKey = "resolution"
+	PhraseKeyUpdate        PhraseKey = "update"
+	PhraseKeyWho           PhraseKey = "who"
+	PhraseKeyWhoSoon       PhraseKey = "who-soon"
+	PhraseKeyWorkaround    PhraseKey = "workaround"
+)
+
+// Valid indicates whether the value is a known member of the PhraseKey enum.
+func (e PhraseKey) Valid() bool {
+	switch e {
+	case PhraseKeyAffected:
+		return true
+	case PhraseKeyAsked:
+		return true
+	case PhraseKeyContract:
+		return true
+	case PhraseKeyEscalate:
+		return true
+	case PhraseKeyFirstResponse:
+		return true
+	case PhraseKeyHappens:
+		return true
+	case PhraseKeyLastWord:
+		return true
+	case PhraseKeyLate:
+		return true
+	case PhraseKeyLatePaused:
+		return true
+	case PhraseKeyLevel:
+		return true
+	case PhraseKeyNoAnswer:
+		return true
+	case PhraseKeyNoWord:
+		return true
+	case PhraseKeyOpenSince:
+		return true
+	case PhraseKeyOurCase:
+		return true
+	case PhraseKeyPlease:
+		return true
+	case PhraseKeyPleaseSoon:
+		return true
+	case PhraseKeyPromised:
+		return true
+	case PhraseKeyRaised:
+		return true
+	case PhraseKeyReference:
+		return true
+	case PhraseKeyRejected:
+		return true
+	case PhraseKeyReopened:
+		return true
+	case PhraseKeyResolution:
+		return true
+	case PhraseKeyUpdate:
+		return true
+	case PhraseKeyWho:
+		return true
+	case PhraseKeyWhoSoon:
+		return true
+	case PhraseKeyWorkaround:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for ReadinessGapKind.
+const (
+	ReadinessGapKindNoLadder  ReadinessGapKind = "no-ladder"
+	ReadinessGapKindNoPromise ReadinessGapKind = "no-promise"
+	ReadinessGapKindNoRota    ReadinessGapKind = "no-rota"
+	ReadinessGapKindNoWay     ReadinessGapKind = "no-way"
+)
+
+// Valid indicates whether the value is a known member of the ReadinessGapKind enum.
+func (e ReadinessGapKind) Valid() bool {
+	switch e {
+	case ReadinessGapKindNoLadder:
+		return true
+	case ReadinessGapKindNoPromise:
+		return true
+	case ReadinessGapKindNoRota:
+		return true
+	case ReadinessGapKindNoWay:
 		return true
 	default:
 		return false
@@ -1216,6 +1339,30 @@ func (e TableKind) Valid() bool {
 	}
 }
 
+// Defines values for ToldRungBy.
+const (
+	ToldRungByChat   ToldRungBy = "chat"
+	ToldRungByEmail  ToldRungBy = "email"
+	ToldRungByPhone  ToldRungBy = "phone"
+	ToldRungByPortal ToldRungBy = "portal"
+)
+
+// Valid indicates whether the value is a known member of the ToldRungBy enum.
+func (e ToldRungBy) Valid() bool {
+	switch e {
+	case ToldRungByChat:
+		return true
+	case ToldRungByEmail:
+		return true
+	case ToldRungByPhone:
+		return true
+	case ToldRungByPortal:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for Whom.
 const (
 	WhomCarrier   Whom = "carrier"
@@ -1327,6 +1474,9 @@ type Advice struct {
 	// Of How many rungs the ladder has
 	Of int `json:"of"`
 
+	// Open Whether the vendor is open now
+	Open bool `json:"open"`
+
 	// Reply In what time they answer, such as 1h or 1bd
 	Reply *string `json:"reply,omitempty"`
 	Role  string  `json:"role"`
@@ -1336,6 +1486,9 @@ type Advice struct {
 
 	// Told What they expect to be told
 	Told *string `json:"told,omitempty"`
+
+	// Until When that changes
+	Until *time.Time `json:"until,omitempty"`
 
 	// Why The reason in words
 	Why string `json:"why"`
@@ -1374,6 +1527,25 @@ type AssetRecord struct {
 	// NumberFound Where its serial number is, from the asset or its product
 	NumberFound *string `json:"number_found,omitempty"`
 	VendorName  string  `json:"vendor_name"`
+}
+
+// Briefed Whom a briefing was for
+type Briefed struct {
+	// Copied They got it another way than by email from here
+	Copied bool `json:"copied"`
+
+	// Lost How many will not leave
+	Lost    *int    `json:"lost,omitempty"`
+	Problem *string `json:"problem,omitempty"`
+
+	// Sent How many of the emails have left
+	Sent *int     `json:"sent,omitempty"`
+	To   []string `json:"to"`
+}
+
+// BriefingDraft defines model for BriefingDraft.
+type BriefingDraft struct {
+	Text string `json:"text"`
 }
 
 // Calendar defines model for Calendar.
@@ -1445,8 +1617,12 @@ type Case struct {
 	AssetId *int64      `json:"asset_id,omitempty"`
 
 	// AssetSerial The asset's serial number, or its identifier at a cloud vendor
-	AssetSerial *string `json:"asset_serial,omitempty"`
-	Cause       *string `json:"cause,omitempty"`
+	AssetSerial *string    `json:"asset_serial,omitempty"`
+	Cause       *string    `json:"cause,omitempty"`
+	ChasedAt    *time.Time `json:"chased_at,omitempty"`
+
+	// Chases How often the vendor was chased since its last word
+	Chases *int `json:"chases,omitempty"`
 
 	// Complete For a draft or a live case, how complete its description is, 0 to 100
 	Complete *int       `json:"complete,omitempty"`
@@ -1523,6 +1699,18 @@ type Case struct {
 
 	// RefiledAs The case that was filed in place of this one
 	RefiledAs *string `json:"refiled_as,omitempty"`
+
+	// ReopenPast That time has passed
+	ReopenPast *bool `json:"reopen_past,omitempty"`
+
+	// ReopenRefused How often the vendor refused to reopen it
+	ReopenRefused *int `json:"reopen_refused,omitempty"`
+
+	// ReopenUntil Until when the vendor reopens it, or can be disputed with; left out where it says no limit
+	ReopenUntil *time.Time `json:"reopen_until,omitempty"`
+
+	// Reopenings How often it was reopened
+	Reopenings *int `json:"reopenings,omitempty"`
 
 	// Routes How something can be sent to the vendor, the usual way first
 	Routes                *[]Route  `json:"routes,omitempty"`
@@ -1739,6 +1927,20 @@ type ChannelLimit struct {
 
 	// Title Characters of a title; any number if left out
 	Title *int `json:"title,omitempty"`
+}
+
+// Chase defines model for Chase.
+type Chase struct {
+	// Ask What it asks, for the date that goes with it
+	Ask string `json:"ask"`
+
+	// By By when an answer is asked for, and when to chase next
+	By *time.Time `json:"by,omitempty"`
+
+	// Chases How often the vendor was chased since its last word
+	Chases int        `json:"chases"`
+	Last   *time.Time `json:"last,omitempty"`
+	Text   string     `json:"text"`
 }
 
 // CheckRequest defines model for CheckRequest.
@@ -2014,8 +2216,11 @@ type Decision struct {
 	// Channel The channel, if the decision is send-yourself
 	Channel *DecisionChannel `json:"channel,omitempty"`
 
-	// Decision send-yourself: a person sends it to the vendor, then decides arrived
+	// Decision send-yourself: a person sends it to the vendor, then decides arrived. refused: the vendor refuses to reopen the case; counted, and still to be decided
 	Decision DecisionDecision `json:"decision"`
+
+	// Reason What the vendor said, with refused
+	Reason *string `json:"reason,omitempty"`
 
 	// Reference The vendor reference, if a filing arrived
 	Reference *string `json:"reference,omitempty"`
@@ -2024,7 +2229,7 @@ type Decision struct {
 // DecisionChannel The channel, if the decision is send-yourself
 type DecisionChannel string
 
-// DecisionDecision send-yourself: a person sends it to the vendor, then decides arrived
+// DecisionDecision send-yourself: a person sends it to the vendor, then decides arrived. refused: the vendor refuses to reopen the case; counted, and still to be decided
 type DecisionDecision string
 
 // Delivery defines model for Delivery.
@@ -2167,8 +2372,11 @@ type Entries struct {
 
 // Entry defines model for Entry.
 type Entry struct {
-	Author    *string         `json:"author,omitempty"`
-	Automatic *bool           `json:"automatic,omitempty"`
+	Author    *string `json:"author,omitempty"`
+	Automatic *bool   `json:"automatic,omitempty"`
+
+	// Briefed Whom a briefing was for
+	Briefed   *Briefed        `json:"briefed,omitempty"`
 	Channel   *string         `json:"channel,omitempty"`
 	Delivery  *Delivery       `json:"delivery,omitempty"`
 	Direction *EntryDirection `json:"direction,omitempty"`
@@ -2202,6 +2410,17 @@ type EntryDirection string
 
 // EntryKind defines model for Entry.Kind.
 type EntryKind string
+
+// EscalationDraft defines model for EscalationDraft.
+type EscalationDraft struct {
+	// Because The reason that is recorded if you give none; left out where one is required
+	Because *string `json:"because,omitempty"`
+
+	// By By when an answer is asked for
+	By   *time.Time `json:"by,omitempty"`
+	Rung int        `json:"rung"`
+	Text string     `json:"text"`
+}
 
 // EscalationReason defines model for EscalationReason.
 type EscalationReason string
@@ -2572,6 +2791,51 @@ type HoursDefinition struct {
 // KeptAlong The dates that it keeps or answers, by their item; a message keeps only what we owe
 type KeptAlong = []string
 
+// Ladder defines model for Ladder.
+type Ladder struct {
+	// Advice Whom to escalate a live case to now, by the vendor's ladder; left out while nothing is to be escalated
+	Advice *Advice          `json:"advice,omitempty"`
+	Draft  *EscalationDraft `json:"draft,omitempty"`
+
+	// MayNot That you are not among those who may escalate there, and whom to ask
+	MayNot *string `json:"may_not,omitempty"`
+
+	// Open Whether the vendor is open now
+	Open bool `json:"open"`
+
+	// Rungs From the lowest
+	Rungs []LadderRung `json:"rungs"`
+
+	// Until When that changes
+	Until *time.Time `json:"until,omitempty"`
+
+	// Zone The vendor's time zone
+	Zone string `json:"zone"`
+}
+
+// LadderRung defines model for LadderRung.
+type LadderRung struct {
+	// How How to reach them
+	How  string  `json:"how"`
+	Name *string `json:"name,omitempty"`
+
+	// Raised The latest first
+	Raised []RaisedRung `json:"raised"`
+
+	// Reply In what time they answer, such as 1h or 1bd
+	Reply *string `json:"reply,omitempty"`
+	Role  string  `json:"role"`
+
+	// Rung From 1
+	Rung int `json:"rung"`
+
+	// Told What they expect to be told
+	Told *string `json:"told,omitempty"`
+
+	// When When it is due, in words; any of them is enough. Empty: only by a person
+	When []string `json:"when"`
+}
+
 // Lane defines model for Lane.
 type Lane struct {
 	Closed []TimeSpan `json:"closed"`
@@ -2723,6 +2987,19 @@ type Need struct {
 // NeedWeight later: required, but a case of severity 1 can be filed without it
 type NeedWeight string
 
+// NewBriefing defines model for NewBriefing.
+type NewBriefing struct {
+	// Copied Nothing is emailed; you have told them, or will
+	Copied *bool `json:"copied,omitempty"`
+
+	// DiscloseReason Why something that must not be sent is sent anyway; recorded on the case
+	DiscloseReason *string `json:"disclose_reason,omitempty"`
+	Text           string  `json:"text"`
+
+	// To Email addresses; with copied, the names of those who get it another way
+	To []string `json:"to"`
+}
+
 // NewCalendar defines model for NewCalendar.
 type NewCalendar struct {
 	// Definition Support hours: always, or windows by weekday (mon to sun, 08:00-16:00), closed dates, and dates with windows of their own
@@ -2766,6 +3043,9 @@ type NewCase struct {
 	// Contract If left out, the one in force that covers the asset
 	Contract *int64 `json:"contract,omitempty"`
 	Facts    *Facts `json:"facts,omitempty"`
+
+	// Follows A case that the vendor no longer reopens, by number or reference: like it, and the new one says so and refers to it
+	Follows *string `json:"follows,omitempty"`
 
 	// GoOnReason Why you go on although something speaks against filing it
 	GoOnReason *string   `json:"go_on_reason,omitempty"`
@@ -2831,6 +3111,32 @@ type NewDate struct {
 	Text *string `json:"text,omitempty"`
 }
 
+// NewEscalation defines model for NewEscalation.
+type NewEscalation struct {
+	// Channel Of a message; the usual one if left out
+	Channel *Channel `json:"channel,omitempty"`
+
+	// DiscloseReason Why something that must not be sent is sent anyway; recorded on the case
+	DiscloseReason *string `json:"disclose_reason,omitempty"`
+
+	// Link The link's name, if the vendor has several
+	Link *string `json:"link,omitempty"`
+	Move *Side   `json:"move,omitempty"`
+
+	// Reason Required unless that rung is the one advised; internal
+	Reason *string `json:"reason,omitempty"`
+	Rung   int     `json:"rung"`
+
+	// Seen The last entry that the writer has seen
+	Seen *int `json:"seen,omitempty"`
+
+	// Text What is said
+	Text string `json:"text"`
+
+	// Told That you have told them yourself, in a call for example; if left out, the text is sent as a message
+	Told *ToldRung `json:"told,omitempty"`
+}
+
 // NewLink defines model for NewLink.
 type NewLink struct {
 	// Address Like smtps://mail.company.example:465, or the address of an API
@@ -2849,6 +3155,9 @@ type NewLink struct {
 type NewMessage struct {
 	// Channel The usual one if left out
 	Channel *Channel `json:"channel,omitempty"`
+
+	// Chases It asks the vendor for what it owes, and is counted as such
+	Chases *bool `json:"chases,omitempty"`
 
 	// ConfirmFiles Files that are sensitive or have personal numbers in them are sent as intended
 	ConfirmFiles *bool `json:"confirm_files,omitempty"`
@@ -3231,6 +3540,17 @@ type PersonChange struct {
 	Zone      *string `json:"zone,omitempty"`
 }
 
+// Phrase defines model for Phrase.
+type Phrase struct {
+	Key PhraseKey `json:"key"`
+
+	// Text The sentence, with what is filled in in braces, such as {by}
+	Text string `json:"text"`
+}
+
+// PhraseKey defines model for PhraseKey.
+type PhraseKey string
+
 // Platform defines model for Platform.
 type Platform struct {
 	Checked *string `json:"checked,omitempty"`
@@ -3327,6 +3647,29 @@ type Question struct {
 	Type     string    `json:"type"`
 }
 
+// RaisedRung defines model for RaisedRung.
+type RaisedRung struct {
+	At              time.Time `json:"at"`
+	BeforeReopening *bool     `json:"before_reopening,omitempty"`
+
+	// By Who of ours raised it
+	By      *string    `json:"by,omitempty"`
+	Due     *time.Time `json:"due,omitempty"`
+	EndedAt *time.Time `json:"ended_at,omitempty"`
+	Entry   int        `json:"entry"`
+
+	// Item The date of its answer; left out where none was awaited
+	Item *string `json:"item,omitempty"`
+
+	// Said The entry of what was said to it
+	Said     int       `json:"said"`
+	Standing *Standing `json:"standing,omitempty"`
+	Text     string    `json:"text"`
+
+	// Who Who it was then, by the ladder of that day
+	Who string `json:"who"`
+}
+
 // ReadNotifications defines model for ReadNotifications.
 type ReadNotifications struct {
 	// Ids All if left out
@@ -3340,6 +3683,29 @@ type ReadNotifications struct {
 type ReadUpTo struct {
 	Entry int `json:"entry"`
 }
+
+// Readiness defines model for Readiness.
+type Readiness struct {
+	Gaps []ReadinessGap `json:"gaps"`
+}
+
+// ReadinessGap defines model for ReadinessGap.
+type ReadinessGap struct {
+	// Command The command that mends it
+	Command  string           `json:"command"`
+	Contract *int64           `json:"contract,omitempty"`
+	Kind     ReadinessGapKind `json:"kind"`
+
+	// Mend The step that mends it
+	Mend string `json:"mend"`
+	Text string `json:"text"`
+
+	// Vendor The vendor's key
+	Vendor *string `json:"vendor,omitempty"`
+}
+
+// ReadinessGapKind defines model for ReadinessGap.Kind.
+type ReadinessGapKind string
 
 // Reference defines model for Reference.
 type Reference struct {
@@ -3652,7 +4018,10 @@ type StatusWord struct {
 // Step defines model for Step.
 type Step struct {
 	// Agreed Parking is agreed with the vendor
-	Agreed *bool   `json:"agreed,omitempty"`
+	Agreed *bool `json:"agreed,omitempty"`
+
+	// Anyway With reopen and dispute, ask although the vendor's limit has passed
+	Anyway *bool   `json:"anyway,omitempty"`
 	Cause  *string `json:"cause,omitempty"`
 
 	// Channel The channel for what is sent to the vendor; the usual one if left out
@@ -3870,8 +4239,10 @@ type Today struct {
 
 // TodayLine defines model for TodayLine.
 type TodayLine struct {
-	Case CaseLine   `json:"case"`
-	Due  *time.Time `json:"due,omitempty"`
+	// Advice Whom to escalate a live case to now, by the vendor's ladder; left out while nothing is to be escalated
+	Advice *Advice    `json:"advice,omitempty"`
+	Case   CaseLine   `json:"case"`
+	Due    *time.Time `json:"due,omitempty"`
 
 	// Item The date that it is about, if it is about one
 	Item      *string   `json:"item,omitempty"`
@@ -3896,6 +4267,27 @@ type Token struct {
 type Tokens struct {
 	Items []Token `json:"items"`
 }
+
+// ToldRung That you have told them yourself, in a call for example; if left out, the text is sent as a message
+type ToldRung struct {
+	// Answer What they answered at once
+	Answer *string `json:"answer,omitempty"`
+
+	// At Now if left out
+	At *time.Time `json:"at,omitempty"`
+
+	// By Phone if left out
+	By *ToldRungBy `json:"by,omitempty"`
+
+	// Dates What is to happen by a date because of it; of a message, once it has left
+	Dates *DatesAlong `json:"dates,omitempty"`
+
+	// Who Who the ladder names if left out
+	Who *string `json:"who,omitempty"`
+}
+
+// ToldRungBy Phone if left out
+type ToldRungBy string
 
 // Unsorted Names, as you know them, of what the desk does not have yet; empty if it has it
 type Unsorted struct {
@@ -4333,6 +4725,11 @@ type ChangeCaseParams struct {
 	IfMatch *IfMatch `json:"If-Match,omitempty"`
 }
 
+// TellBriefingParams defines parameters for TellBriefing.
+type TellBriefingParams struct {
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
 // AddCallParams defines parameters for AddCall.
 type AddCallParams struct {
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
@@ -4380,6 +4777,11 @@ type ListEntriesParams struct {
 	Limit *int `form:"limit,omitempty" json:"limit,omitempty"`
 }
 
+// RaiseRungParams defines parameters for RaiseRung.
+type RaiseRungParams struct {
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
 // FetchFileParams defines parameters for FetchFile.
 type FetchFileParams struct {
 	// Show Shows a picture in the browser; any other file is always saved
@@ -4394,6 +4796,12 @@ type MaskFileParams struct {
 // RemoveFileParams defines parameters for RemoveFile.
 type RemoveFileParams struct {
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
+// ReadLadderParams defines parameters for ReadLadder.
+type ReadLadderParams struct {
+	// Rung The rung to draft for; the one advised if left out, or the lowest that was not raised
+	Rung *int `form:"rung,omitempty" json:"rung,omitempty"`
 }
 
 // SetMakerStatusParams defines parameters for SetMakerStatus.
@@ -4827,6 +5235,9 @@ type ExportCasesJSONRequestBody = CaseExport
 // ChangeCaseApplicationMergePatchPlusJSONRequestBody defines body for ChangeCase for application/merge-patch+json ContentType.
 type ChangeCaseApplicationMergePatchPlusJSONRequestBody = CaseChange
 
+// TellBriefingJSONRequestBody defines body for TellBriefing for application/json ContentType.
+type TellBriefingJSONRequestBody = NewBriefing
+
 // AddCallJSONRequestBody defines body for AddCall for application/json ContentType.
 type AddCallJSONRequestBody = NewCall
 
@@ -4847,6 +5258,9 @@ type EndDateJSONRequestBody = DateEnd
 
 // DecideDeliveryJSONRequestBody defines body for DecideDelivery for application/json ContentType.
 type DecideDeliveryJSONRequestBody = Decision
+
+// RaiseRungJSONRequestBody defines body for RaiseRung for application/json ContentType.
+type RaiseRungJSONRequestBody = NewEscalation
 
 // ChangeFileApplicationMergePatchPlusJSONRequestBody defines body for ChangeFile for application/merge-patch+json ContentType.
 type ChangeFileApplicationMergePatchPlusJSONRequestBody = FileChange
@@ -5051,9 +5465,18 @@ type ServerInterface interface {
 	// ChangeCase Change a case
 	// (PATCH /cases/{case})
 	ChangeCase(c *gin.Context, pCase CaseName, params ChangeCaseParams)
+	// DraftBriefing Draft a short status of a case for management and users
+	// (GET /cases/{case}/briefings)
+	DraftBriefing(c *gin.Context, pCase CaseName)
+	// TellBriefing Tell management and users where a case stands
+	// (POST /cases/{case}/briefings)
+	TellBriefing(c *gin.Context, pCase CaseName, params TellBriefingParams)
 	// AddCall Record what the vendor said
 	// (POST /cases/{case}/calls)
 	AddCall(c *gin.Context, pCase CaseName, params AddCallParams)
+	// DraftChase Draft a message that asks the vendor for what it owes
+	// (GET /cases/{case}/chase)
+	DraftChase(c *gin.Context, pCase CaseName)
 	// GiveConsent Record a consent that somebody gave
 	// (POST /cases/{case}/consents)
 	GiveConsent(c *gin.Context, pCase CaseName, params GiveConsentParams)
@@ -5078,6 +5501,9 @@ type ServerInterface interface {
 	// ListEntries List the entries of a case
 	// (GET /cases/{case}/entries)
 	ListEntries(c *gin.Context, pCase CaseName, params ListEntriesParams)
+	// RaiseRung Escalate a case to a rung of the ladder
+	// (POST /cases/{case}/escalations)
+	RaiseRung(c *gin.Context, pCase CaseName, params RaiseRungParams)
 	// ListFiles List the files of a case
 	// (GET /cases/{case}/files)
 	ListFiles(c *gin.Context, pCase CaseName)
@@ -5099,6 +5525,9 @@ type ServerInterface interface {
 	// RemoveFile Remove the content of a file for good
 	// (POST /cases/{case}/files/{file}/removal)
 	RemoveFile(c *gin.Context, pCase CaseName, file FileNumber, params RemoveFileParams)
+	// ReadLadder The vendor's ladder, with what was raised of it
+	// (GET /cases/{case}/ladder)
+	ReadLadder(c *gin.Context, pCase CaseName, params ReadLadderParams)
 	// SetMakerStatus Record the status of a case at the maker behind its reseller
 	// (PUT /cases/{case}/maker-status)
 	SetMakerStatus(c *gin.Context, pCase CaseName, params SetMakerStatusParams)
@@ -5255,6 +5684,9 @@ type ServerInterface interface {
 	// ChangeProduct Change a product
 	// (PATCH /products/{id})
 	ChangeProduct(c *gin.Context, id ThingId, params ChangeProductParams)
+	// ListGaps What is not ready
+	// (GET /readiness)
+	ListGaps(c *gin.Context)
 	// ShowRota Show who can be reached round the clock
 	// (GET /rota)
 	ShowRota(c *gin.Context, params ShowRotaParams)
@@ -6355,6 +6787,80 @@ func (siw *ServerInterfaceWrapper) ChangeCase(c *gin.Context) {
 	siw.Handler.ChangeCase(c, pCase, params)
 }
 
+// DraftBriefing operation middleware
+func (siw *ServerInterfaceWrapper) DraftBriefing(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "case" -------------
+	var pCase CaseName
+
+	err = runtime.BindStyledParameterWithOptions("simple", "case", c.Param("case"), &pCase, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter case: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.DraftBriefing(c, pCase)
+}
+
+// TellBriefing operation middleware
+func (siw *ServerInterfaceWrapper) TellBriefing(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "case" -------------
+	var pCase CaseName
+
+	err = runtime.BindStyledParameterWithOptions("simple", "case", c.Param("case"), &pCase, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter case: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params TellBriefingParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Idempotency-Key, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.TellBriefing(c, pCase, params)
+}
+
 // AddCall operation middleware
 func (siw *ServerInterfaceWrapper) AddCall(c *gin.Context) {
 
@@ -6402,6 +6908,31 @@ func (siw *ServerInterfaceWrapper) AddCall(c *gin.Context) {
 	}
 
 	siw.Handler.AddCall(c, pCase, params)
+}
+
+// DraftChase operation middleware
+func (siw *ServerInterfaceWrapper) DraftChase(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "case" -------------
+	var pCase CaseName
+
+	err = runtime.BindStyledParameterWithOptions("simple", "case", c.Param("case"), &pCase, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter case: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.DraftChase(c, pCase)
 }
 
 // GiveConsent operation middleware
@@ -6814,6 +7345,55 @@ func (siw *ServerInterfaceWrapper) ListEntries(c *gin.Context) {
 	siw.Handler.ListEntries(c, pCase, params)
 }
 
+// RaiseRung operation middleware
+func (siw *ServerInterfaceWrapper) RaiseRung(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "case" -------------
+	var pCase CaseName
+
+	err = runtime.BindStyledParameterWithOptions("simple", "case", c.Param("case"), &pCase, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter case: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params RaiseRungParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Idempotency-Key, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.RaiseRung(c, pCase, params)
+}
+
 // ListFiles operation middleware
 func (siw *ServerInterfaceWrapper) ListFiles(c *gin.Context) {
 
@@ -7091,6 +7671,42 @@ func (siw *ServerInterfaceWrapper) RemoveFile(c *gin.Context) {
 	}
 
 	siw.Handler.RemoveFile(c, pCase, file, params)
+}
+
+// ReadLadder operation middleware
+func (siw *ServerInterfaceWrapper) ReadLadder(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "case" -------------
+	var pCase CaseName
+
+	err = runtime.BindStyledParameterWithOptions("simple", "case", c.Param("case"), &pCase, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter case: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ReadLadderParams
+
+	// ------------- Optional query parameter "rung" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "rung", c.Request.URL.Query(), &params.Rung, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter rung: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ReadLadder(c, pCase, params)
 }
 
 // SetMakerStatus operation middleware
@@ -9164,6 +9780,19 @@ func (siw *ServerInterfaceWrapper) ChangeProduct(c *gin.Context) {
 	siw.Handler.ChangeProduct(c, id, params)
 }
 
+// ListGaps operation middleware
+func (siw *ServerInterfaceWrapper) ListGaps(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ListGaps(c)
+}
+
 // ShowRota operation middleware
 func (siw *ServerInterfaceWrapper) ShowRota(c *gin.Context) {
 
@@ -10498,7 +11127,10 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.POST(options.BaseURL+"/cases-export", wrapper.ExportCases)
 	router.GET(options.BaseURL+"/cases/:case", wrapper.GetCase)
 	router.PATCH(options.BaseURL+"/cases/:case", wrapper.ChangeCase)
+	router.GET(options.BaseURL+"/cases/:case/briefings", wrapper.DraftBriefing)
+	router.POST(options.BaseURL+"/cases/:case/briefings", wrapper.TellBriefing)
 	router.POST(options.BaseURL+"/cases/:case/calls", wrapper.AddCall)
+	router.GET(options.BaseURL+"/cases/:case/chase", wrapper.DraftChase)
 	router.POST(options.BaseURL+"/cases/:case/consents", wrapper.GiveConsent)
 	router.POST(options.BaseURL+"/cases/:case/consents/:consent/withdrawal", wrapper.WithdrawConsent)
 	router.POST(options.BaseURL+"/cases/:case/dates", wrapper.SetDate)
@@ -10507,6 +11139,7 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.GET(options.BaseURL+"/cases/:case/deadlines", wrapper.ListDeadlines)
 	router.POST(options.BaseURL+"/cases/:case/deliveries/:delivery/decision", wrapper.DecideDelivery)
 	router.GET(options.BaseURL+"/cases/:case/entries", wrapper.ListEntries)
+	router.POST(options.BaseURL+"/cases/:case/escalations", wrapper.RaiseRung)
 	router.GET(options.BaseURL+"/cases/:case/files", wrapper.ListFiles)
 	router.GET(options.BaseURL+"/cases/:case/files-archive", wrapper.FetchFiles)
 	router.GET(options.BaseURL+"/cases/:case/files/:file", wrapper.ShowFile)
@@ -10514,6 +11147,7 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.GET(options.BaseURL+"/cases/:case/files/:file/content", wrapper.FetchFile)
 	router.POST(options.BaseURL+"/cases/:case/files/:file/masked", wrapper.MaskFile)
 	router.POST(options.BaseURL+"/cases/:case/files/:file/removal", wrapper.RemoveFile)
+	router.GET(options.BaseURL+"/cases/:case/ladder", wrapper.ReadLadder)
 	router.PUT(options.BaseURL+"/cases/:case/maker-status", wrapper.SetMakerStatus)
 	router.POST(options.BaseURL+"/cases/:case/messages", wrapper.SendMessage)
 	router.POST(options.BaseURL+"/cases/:case/notes", wrapper.AddNote)
@@ -10566,6 +11200,7 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.DELETE(options.BaseURL+"/products/:id", wrapper.RemoveProduct)
 	router.GET(options.BaseURL+"/products/:id", wrapper.GetProduct)
 	router.PATCH(options.BaseURL+"/products/:id", wrapper.ChangeProduct)
+	router.GET(options.BaseURL+"/readiness", wrapper.ListGaps)
 	router.GET(options.BaseURL+"/rota", wrapper.ShowRota)
 	router.POST(options.BaseURL+"/rota", wrapper.AddShift)
 	router.DELETE(options.BaseURL+"/rota/:shift", wrapper.RemoveShift)
@@ -11508,6 +12143,86 @@ func (response ChangeCasedefaultApplicationProblemPlusJSONResponse) VisitChangeC
 	return err
 }
 
+type DraftBriefingRequestObject struct {
+	Case CaseName `json:"case"`
+}
+
+type DraftBriefingResponseObject interface {
+	VisitDraftBriefingResponse(w http.ResponseWriter) error
+}
+
+type DraftBriefing200JSONResponse BriefingDraft
+
+func (response DraftBriefing200JSONResponse) VisitDraftBriefingResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type DraftBriefingdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response DraftBriefingdefaultApplicationProblemPlusJSONResponse) VisitDraftBriefingResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type TellBriefingRequestObject struct {
+	Case   CaseName `json:"case"`
+	Params TellBriefingParams
+	Body   *TellBriefingJSONRequestBody
+}
+
+type TellBriefingResponseObject interface {
+	VisitTellBriefingResponse(w http.ResponseWriter) error
+}
+
+type TellBriefing201JSONResponse Entry
+
+func (response TellBriefing201JSONResponse) VisitTellBriefingResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(201)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type TellBriefingdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response TellBriefingdefaultApplicationProblemPlusJSONResponse) VisitTellBriefingResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type AddCallRequestObject struct {
 	Case   CaseName `json:"case"`
 	Params AddCallParams
@@ -11538,6 +12253,45 @@ type AddCalldefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response AddCalldefaultApplicationProblemPlusJSONResponse) VisitAddCallResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type DraftChaseRequestObject struct {
+	Case CaseName `json:"case"`
+}
+
+type DraftChaseResponseObject interface {
+	VisitDraftChaseResponse(w http.ResponseWriter) error
+}
+
+type DraftChase200JSONResponse Chase
+
+func (response DraftChase200JSONResponse) VisitDraftChaseResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type DraftChasedefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response DraftChasedefaultApplicationProblemPlusJSONResponse) VisitDraftChaseResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -11889,6 +12643,47 @@ func (response ListEntriesdefaultApplicationProblemPlusJSONResponse) VisitListEn
 	return err
 }
 
+type RaiseRungRequestObject struct {
+	Case   CaseName `json:"case"`
+	Params RaiseRungParams
+	Body   *RaiseRungJSONRequestBody
+}
+
+type RaiseRungResponseObject interface {
+	VisitRaiseRungResponse(w http.ResponseWriter) error
+}
+
+type RaiseRung201JSONResponse Entry
+
+func (response RaiseRung201JSONResponse) VisitRaiseRungResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(201)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type RaiseRungdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response RaiseRungdefaultApplicationProblemPlusJSONResponse) VisitRaiseRungResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type ListFilesRequestObject struct {
 	Case CaseName `json:"case"`
 }
@@ -12193,6 +12988,46 @@ type RemoveFiledefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response RemoveFiledefaultApplicationProblemPlusJSONResponse) VisitRemoveFileResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ReadLadderRequestObject struct {
+	Case   CaseName `json:"case"`
+	Params ReadLadderParams
+}
+
+type ReadLadderResponseObject interface {
+	VisitReadLadderResponse(w http.ResponseWriter) error
+}
+
+type ReadLadder200JSONResponse Ladder
+
+func (response ReadLadder200JSONResponse) VisitReadLadderResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ReadLadderdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ReadLadderdefaultApplicationProblemPlusJSONResponse) VisitReadLadderResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -14468,6 +15303,44 @@ func (response ChangeProductdefaultApplicationProblemPlusJSONResponse) VisitChan
 	return err
 }
 
+type ListGapsRequestObject struct {
+}
+
+type ListGapsResponseObject interface {
+	VisitListGapsResponse(w http.ResponseWriter) error
+}
+
+type ListGaps200JSONResponse Readiness
+
+func (response ListGaps200JSONResponse) VisitListGapsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListGapsdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListGapsdefaultApplicationProblemPlusJSONResponse) VisitListGapsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type ShowRotaRequestObject struct {
 	Params ShowRotaParams
 }
@@ -16171,9 +17044,18 @@ type StrictServerInterface interface {
 	// ChangeCase Change a case
 	// (PATCH /cases/{case})
 	ChangeCase(ctx context.Context, request ChangeCaseRequestObject) (ChangeCaseResponseObject, error)
+	// DraftBriefing Draft a short status of a case for management and users
+	// (GET /cases/{case}/briefings)
+	DraftBriefing(ctx context.Context, request DraftBriefingRequestObject) (DraftBriefingResponseObject, error)
+	// TellBriefing Tell management and users where a case stands
+	// (POST /cases/{case}/briefings)
+	TellBriefing(ctx context.Context, request TellBriefingRequestObject) (TellBriefingResponseObject, error)
 	// AddCall Record what the vendor said
 	// (POST /cases/{case}/calls)
 	AddCall(ctx context.Context, request AddCallRequestObject) (AddCallResponseObject, error)
+	// DraftChase Draft a message that asks the vendor for what it owes
+	// (GET /cases/{case}/chase)
+	DraftChase(ctx context.Context, request DraftChaseRequestObject) (DraftChaseResponseObject, error)
 	// GiveConsent Record a consent that somebody gave
 	// (POST /cases/{case}/consents)
 	GiveConsent(ctx context.Context, request GiveConsentRequestObject) (GiveConsentResponseObject, error)
@@ -16198,6 +17080,9 @@ type StrictServerInterface interface {
 	// ListEntries List the entries of a case
 	// (GET /cases/{case}/entries)
 	ListEntries(ctx context.Context, request ListEntriesRequestObject) (ListEntriesResponseObject, error)
+	// RaiseRung Escalate a case to a rung of the ladder
+	// (POST /cases/{case}/escalations)
+	RaiseRung(ctx context.Context, request RaiseRungRequestObject) (RaiseRungResponseObject, error)
 	// ListFiles List the files of a case
 	// (GET /cases/{case}/files)
 	ListFiles(ctx context.Context, request ListFilesRequestObject) (ListFilesResponseObject, error)
@@ -16219,6 +17104,9 @@ type StrictServerInterface interface {
 	// RemoveFile Remove the content of a file for good
 	// (POST /cases/{case}/files/{file}/removal)
 	RemoveFile(ctx context.Context, request RemoveFileRequestObject) (RemoveFileResponseObject, error)
+	// ReadLadder The vendor's ladder, with what was raised of it
+	// (GET /cases/{case}/ladder)
+	ReadLadder(ctx context.Context, request ReadLadderRequestObject) (ReadLadderResponseObject, error)
 	// SetMakerStatus Record the status of a case at the maker behind its reseller
 	// (PUT /cases/{case}/maker-status)
 	SetMakerStatus(ctx context.Context, request SetMakerStatusRequestObject) (SetMakerStatusResponseObject, error)
@@ -16375,6 +17263,9 @@ type StrictServerInterface interface {
 	// ChangeProduct Change a product
 	// (PATCH /products/{id})
 	ChangeProduct(ctx context.Context, request ChangeProductRequestObject) (ChangeProductResponseObject, error)
+	// ListGaps What is not ready
+	// (GET /readiness)
+	ListGaps(ctx context.Context, request ListGapsRequestObject) (ListGapsResponseObject, error)
 	// ShowRota Show who can be reached round the clock
 	// (GET /rota)
 	ShowRota(ctx context.Context, request ShowRotaRequestObject) (ShowRotaResponseObject, error)
@@ -17240,6 +18131,77 @@ func (sh *strictHandler) ChangeCase(ctx *gin.Context, pCase CaseName, params Cha
 	}
 }
 
+// DraftBriefing operation middleware
+func (sh *strictHandler) DraftBriefing(ctx *gin.Context, pCase CaseName) {
+	var request DraftBriefingRequestObject
+
+	request.Case = pCase
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.DraftBriefing(ctx, request.(DraftBriefingRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "DraftBriefing")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(DraftBriefingResponseObject); ok {
+		if err := validResponse.VisitDraftBriefingResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// TellBriefing operation middleware
+func (sh *strictHandler) TellBriefing(ctx *gin.Context, pCase CaseName, params TellBriefingParams) {
+	var request TellBriefingRequestObject
+
+	request.Case = pCase
+	request.Params = params
+
+	var body TellBriefingJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.TellBriefing(ctx, request.(TellBriefingRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "TellBriefing")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(TellBriefingResponseObject); ok {
+		if err := validResponse.VisitTellBriefingResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
 // AddCall operation middleware
 func (sh *strictHandler) AddCall(ctx *gin.Context, pCase CaseName, params AddCallParams) {
 	var request AddCallRequestObject
@@ -17278,6 +18240,32 @@ func (sh *strictHandler) AddCall(ctx *gin.Context, pCase CaseName, params AddCal
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(AddCallResponseObject); ok {
 		if err := validResponse.VisitAddCallResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// DraftChase operation middleware
+func (sh *strictHandler) DraftChase(ctx *gin.Context, pCase CaseName) {
+	var request DraftChaseRequestObject
+
+	request.Case = pCase
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.DraftChase(ctx, request.(DraftChaseRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "DraftChase")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(DraftChaseResponseObject); ok {
+		if err := validResponse.VisitDraftChaseResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {
@@ -17613,6 +18601,51 @@ func (sh *strictHandler) ListEntries(ctx *gin.Context, pCase CaseName, params Li
 	}
 }
 
+// RaiseRung operation middleware
+func (sh *strictHandler) RaiseRung(ctx *gin.Context, pCase CaseName, params RaiseRungParams) {
+	var request RaiseRungRequestObject
+
+	request.Case = pCase
+	request.Params = params
+
+	var body RaiseRungJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.RaiseRung(ctx, request.(RaiseRungRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "RaiseRung")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(RaiseRungResponseObject); ok {
+		if err := validResponse.VisitRaiseRungResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
 // ListFiles operation middleware
 func (sh *strictHandler) ListFiles(ctx *gin.Context, pCase CaseName) {
 	var request ListFilesRequestObject
@@ -17832,6 +18865,33 @@ func (sh *strictHandler) RemoveFile(ctx *gin.Context, pCase CaseName, file FileN
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(RemoveFileResponseObject); ok {
 		if err := validResponse.VisitRemoveFileResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ReadLadder operation middleware
+func (sh *strictHandler) ReadLadder(ctx *gin.Context, pCase CaseName, params ReadLadderParams) {
+	var request ReadLadderRequestObject
+
+	request.Case = pCase
+	request.Params = params
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ReadLadder(ctx, request.(ReadLadderRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ReadLadder")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ReadLadderResponseObject); ok {
+		if err := validResponse.VisitReadLadderResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {
@@ -19714,6 +20774,30 @@ func (sh *strictHandler) ChangeProduct(ctx *gin.Context, id ThingId, params Chan
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(ChangeProductResponseObject); ok {
 		if err := validResponse.VisitChangeProductResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ListGaps operation middleware
+func (sh *strictHandler) ListGaps(ctx *gin.Context) {
+	var request ListGapsRequestObject
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListGaps(ctx, request.(ListGapsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListGaps")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ListGapsResponseObject); ok {
+		if err := validResponse.VisitListGapsResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {

@@ -12,6 +12,7 @@ import (
 	"roundhouse.example/internal/desk/drafts"
 	"roundhouse.example/internal/desk/files"
 	"roundhouse.example/internal/desk/pages"
+	"roundhouse.example/internal/desk/today"
 
 	"roundhouse.example/internal/desk/outbox"
 
@@ -33,7 +34,8 @@ import (
 func (h *Cases) OpenCase(ctx context.Context, r apigen.OpenCaseRequestObject) (apigen.OpenCaseResponseObject, error) {
 	b := r.Body
 	ref, err := h.desk().Drafts.Open(ctx, web.Actor(ctx), drafts.Draft{
-		Like: web.Val(b.Like), Maker: web.Val(b.Maker), GoOn: web.Val(b.GoOnReason), Unsorted: unsortedIn(b.Unsorted),
+		Like: web.Val(b.Like), Follows: web.Val(b.Follows),
+		Maker: web.Val(b.Maker), GoOn: web.Val(b.GoOnReason), Unsorted: unsortedIn(b.Unsorted),
 		Vendor: web.Val(b.Vendor), Asset: b.Asset, Account: b.Account, Contract: b.Contract, Title: web.Val(b.Title),
 		Kind: string(web.Val(b.Kind)), Facts: factsIn(b.Facts), Texts: web.Val(b.Texts), Answers: web.Val(b.Answers),
 		Severity: b.Severity, SeverityReason: web.Val(b.SeverityReason), Ticket: web.Val(b.Ticket),
@@ -318,7 +320,8 @@ func caseOut(v pages.View) apigen.Case {
 		v.Line.AccountID
 	stepsOut(v, &out)
 	draftOut(v, &out)
-	out.Advice = adviceOut(v.Advice)
+	out.Advice = AdviceOut(v.Advice)
+	endedOut(v, &out)
 	if n := v.Next; n != nil {
 		out.NextStep, out.NextStepWords, out.NextWhy = web.Ptr(string(n.Step)), web.Ptr(words.NextSteps.Of(string(n.Step))),
 			web.Ptr(n.Why())
@@ -326,12 +329,23 @@ func caseOut(v pages.View) apigen.Case {
 	return out
 }
 
-func adviceOut(a *pages.Advice) *apigen.Advice {
+// endedOut is what is known of escalations and of a case's end.
+func endedOut(v pages.View, out *apigen.Case) {
+	if out.ReopenUntil = v.ReopenUntil; v.ReopenUntil != nil {
+		out.ReopenPast = web.Some(v.Now.After(*v.ReopenUntil))
+	}
+	out.Reopenings, out.ReopenRefused = web.Some(v.Line.Reopenings), web.Some(v.Line.ReopenRefused)
+	out.Chases, out.ChasedAt = web.Some(v.Line.Chases), v.Line.ChasedAt
+}
+
+// AdviceOut is whom to escalate to, as the API says it; nil for nobody.
+func AdviceOut(a *today.Advice) *apigen.Advice {
 	if a == nil {
 		return nil
 	}
 	return &apigen.Advice{Rung: a.Number, Of: a.Of, Role: a.Role, Name: web.Some(a.Name), How: a.How,
-		Told: web.Some(a.Told), Reply: web.Some(a.Reply), Because: apigen.EscalationReason(a.Because), Why: a.Why}
+		Told: web.Some(a.Told), Reply: web.Some(a.Reply), Because: apigen.EscalationReason(a.Because), Why: a.Why,
+		Open: a.Open, Until: a.Until}
 }
 
 func question(q pages.Question) apigen.Question {

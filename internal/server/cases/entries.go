@@ -40,8 +40,8 @@ func (h *Cases) SendMessage(ctx context.Context,
 		return h.desk().Cases.Send(ctx, web.Actor(ctx), id, cases.Written{Text: web.Val(r.Body.Text),
 			Move: web.Val(r.Body.Move), By: filing.Wanted{Channel: web.Val(r.Body.Channel), Link: web.Val(r.Body.Link)},
 			Seen: r.Body.Seen, Untold: web.Val(r.Body.Untold), Disclose: web.Val(r.Body.DiscloseReason),
-			Dates: h.along(r.Body.Dates, r.Body.Keeps),
-			With:  enclosing.Wanted{Files: web.Val(r.Body.Files), Intended: web.Val(r.Body.ConfirmFiles)}})
+			Chases: web.Val(r.Body.Chases), Dates: h.along(r.Body.Dates, r.Body.Keeps),
+			With: enclosing.Wanted{Files: web.Val(r.Body.Files), Intended: web.Val(r.Body.ConfirmFiles)}})
 	})
 	return apigen.SendMessage201JSONResponse(e), err
 }
@@ -115,6 +115,13 @@ func entry(e pages.EntryView) apigen.Entry {
 			To:       web.Some(x.To),
 			Severity: web.Some(x.Severity), Level: web.Some(x.Level), Automatic: web.Some(x.Automatic),
 			Agreed: web.Some(x.Agreed)}
+	}
+	if x := e.Effect.V; x != nil && x.Sets != nil && x.Sets.Briefed != nil {
+		b := x.Sets.Briefed
+		out.Briefed = &apigen.Briefed{To: b.To, Copied: b.Copied}
+		if s := e.Emails; s != nil {
+			out.Briefed.Sent, out.Briefed.Lost, out.Briefed.Problem = &s.Sent, web.Some(s.Lost), web.Some(s.Problem)
+		}
 	}
 	if len(e.Holds) > 0 {
 		out.Holds = web.Ptr(web.Each(e.Holds, func(k disclosure.Kind) apigen.FindingKind { return apigen.FindingKind(k) }))

@@ -28,7 +28,8 @@ func (h *Cases) TakeStep(ctx context.Context, r apigen.TakeStepRequestObject) (a
 		On:      casework.On{Whom: casework.Whom(web.Val(b.WaitsOn)), Name: web.Val(b.WaitsOnName)},
 		Summary: web.Val(b.Summary),
 		Entry:   web.Val(b.Entry), Move: web.Val(b.Move), Person: web.Val(b.Person), Criterion: web.Val(b.Criterion),
-		Cause: web.Val(b.Cause), Route: filing.Wanted{Channel: web.Val(b.Channel), Link: web.Val(b.Link)},
+		Cause: web.Val(b.Cause), Anyway: web.Val(b.Anyway),
+		Route:     filing.Wanted{Channel: web.Val(b.Channel), Link: web.Val(b.Link)},
 		Confirmed: web.Val(b.Confirmed), Contact: web.Val(b.Contact), Disclose: web.Val(b.DiscloseReason),
 		With: enclosing.Wanted{Files: web.Val(b.Files), Intended: web.Val(b.ConfirmFiles)},
 	})
@@ -52,7 +53,7 @@ func (h *Cases) DecideDelivery(ctx context.Context,
 	}
 	if _, err := h.desk().Outbox.Decide(ctx, web.Actor(ctx), id, r.Delivery,
 		outbox.Decision{What: outbox.What(r.Body.Decision), Reference: web.Val(r.Body.Reference), At: r.Body.At,
-			Channel: route.Kind(web.Val(r.Body.Channel))}); err != nil {
+			Channel: route.Kind(web.Val(r.Body.Channel)), Reason: web.Val(r.Body.Reason)}); err != nil {
 		return nil, err
 	}
 	v, err := h.desk().Pages.Case(ctx, web.Actor(ctx), id)

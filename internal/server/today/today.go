@@ -74,7 +74,8 @@ func todayOf(t today.View) apigen.Today {
 		x := apigen.TodayLine{Case: webcases.CaseLine(l.Case), Why: l.Why(), Step: apigen.NextStep(l.Step),
 			Item: web.Some(l.Name), ItemKind: web.Some(apigen.DateKind(l.Item)),
 			StepWords: words.NextSteps.Of(string(l.Step)),
-			Pressure:  float32(l.Pressure), Standing: web.Some(apigen.Standing(l.Standing))}
+			Pressure:  float32(l.Pressure), Standing: web.Some(apigen.Standing(l.Standing)),
+			Advice: webcases.AdviceOut(l.Advice)}
 		if l.HasDue {
 			x.Due = web.Ptr(web.Unix(l.Due))
 		}

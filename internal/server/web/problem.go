@@ -57,6 +57,7 @@ func ProblemOf(err error) *Problem {
 		refusal   *casework.Refusal
 		forbidden *desk.Forbidden
 		newer     *desk.NewerMessage
+		past      *desk.PastLimit
 		tooLarge  *http.MaxBytesError
 		stale     *desk.Stale
 		inUse     *desk.InUse
@@ -107,6 +108,8 @@ func ProblemOf(err error) *Problem {
 		return NewProblem(http.StatusConflict, "not-in-vault", "Its value is not stored here", paper.Why)
 	case errors.As(err, &forbidden):
 		return NewProblem(http.StatusForbidden, "forbidden", "You may not do that", forbidden.Why)
+	case errors.As(err, &past):
+		return NewProblem(http.StatusConflict, "past-limit", "The vendor no longer reopens it", past.Error())
 	case errors.As(err, &newer):
 		return NewProblem(http.StatusConflict, "newer-message", "The vendor has written since", newer.Error())
 	case errors.Is(err, desk.ErrNotFound):

@@ -115,6 +115,14 @@ type Case struct {
 	Advice        *int              `db:"advice"`
 	AdviceBecause escalation.Reason `db:"advice_because"`
 	Raised        int               `db:"raised"`
+	// Chases is how often the vendor was asked for what it owes since its last word, the last time at ChasedAt.
+	Chases   int        `db:"chases"`
+	ChasedAt *time.Time `db:"chased_at"`
+	// EndedAt is when it was resolved or closed, nil while it is live or was not filed; Reopenings how often it was
+	// reopened, and ReopenRefused how often the vendor refused that.
+	EndedAt       *time.Time `db:"ended_at"`
+	Reopenings    int        `db:"reopenings"`
+	ReopenRefused int        `db:"reopen_refused"`
 	// Touched is the transaction that wrote the row last.
 	Touched uint64 `db:"touched"`
 }
@@ -190,7 +198,9 @@ func Save(ctx context.Context, t *db.Tx, c *Case) error {
 		instead_of = :instead_of, refiled_as = :refiled_as, go_on_because = :go_on_because,
 		unsorted = CAST(:unsorted AS jsonb), outage_id = :outage_id, consents = CAST(:consents AS jsonb),
 		untold = CAST(:untold AS jsonb),
-		wake_at = :wake_at, advice = :advice, advice_because = :advice_because, raised = :raised where id = :id`, c)
+		wake_at = :wake_at, advice = :advice, advice_because = :advice_because, raised = :raised, chases = :chases,
+		chased_at = :chased_at, ended_at = :ended_at, reopenings = :reopenings, reopen_refused = :reopen_refused
+		where id = :id`, c)
 	return err
 }
 

@@ -6,6 +6,7 @@ import (
 	"time"
 
 	"roundhouse.example/internal/core/deadline"
+	"roundhouse.example/internal/core/register"
 	"roundhouse.example/internal/store/db"
 )
 
@@ -18,6 +19,9 @@ type Item struct {
 	// Words say what is to happen; Person is whose it is on our side, by id.
 	Words  string `json:"words,omitempty"`
 	Person int64  `json:"person,omitempty"`
+	// Rung is the one that was raised, from 1, and As how the ladder had it then.
+	Rung int            `json:"rung,omitempty"`
+	As   *register.Rung `json:"as,omitempty"`
 	Details
 }
 
@@ -118,7 +122,7 @@ func DatedNamed(ctx context.Context, q db.Querier, caseID int64) (out []NamedIte
 		left join person p on p.id = i.person_id
 		left join lateral (select coalesce(case when i.owed = 'ours' then e.refers_to end, e.number) as number
 			from case_entry e
-			where i.outcome = 'live' and i.kind in ('promise', 'ask', 'callback') and e.case_id = i.case_id
+			where i.outcome = 'live' and i.kind in ('promise', 'ask', 'callback', 'escalation') and e.case_id = i.case_id
 			and e.number > i.start_entry and e.happened_at >= i.set_at
 			and e.effect->>'event' = case i.owed when 'ours' then 'our-message' else 'vendor-message' end
 			and not cast(coalesce(e.effect->>'automatic', 'false') as boolean)

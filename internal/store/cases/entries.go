@@ -35,10 +35,18 @@ type Effect struct {
 	ClosesDays int `json:"closes_days,omitempty"`
 	// Told says that the vendor was told of it, which makes it a message of ours.
 	Told bool `json:"told,omitempty"`
+	// Chases says that it asked the vendor for what it owes.
+	Chases bool `json:"chases,omitempty"`
 	// Item is the dated item that it is about; nil for none. Without an event it adds details to a live one.
 	Item *Item `json:"item,omitempty"`
 	// Sets is what else of the case it sets; nil for nothing.
 	Sets *Sets `json:"sets,omitempty"`
+}
+
+// Briefed is who was told where a case stands: by email, or another way.
+type Briefed struct {
+	To     []string `json:"to"`
+	Copied bool     `json:"copied,omitempty"`
 }
 
 // Sets is what an entry sets on its case beside state and clocks. What is missing stays as it is.
@@ -67,6 +75,10 @@ type Sets struct {
 	// Origin is who opened it, and OriginBy names them.
 	Origin   *string `json:"origin,omitempty"`
 	OriginBy *string `json:"origin_by,omitempty"`
+	// Briefed is whom a briefing was for.
+	Briefed *Briefed `json:"briefed,omitempty"`
+	// ReopenRefused says that the vendor refused to reopen the case.
+	ReopenRefused bool `json:"reopen_refused,omitempty"`
 	// NoReference says that the vendor gives none, so that the case is open without one.
 	NoReference bool `json:"no_reference,omitempty"`
 	// Numbers are all others that the case is known by, from here on.

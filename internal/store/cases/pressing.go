@@ -7,6 +7,7 @@ import (
 
 	"roundhouse.example/internal/core/casework"
 	"roundhouse.example/internal/core/deadline"
+	"roundhouse.example/internal/core/escalation"
 	"roundhouse.example/internal/store/db"
 )
 
@@ -26,13 +27,18 @@ type Pressing struct {
 	NextAt         *time.Time     `db:"next_at"`
 	Move           *deadline.Side `db:"move"`
 	Unnumbered     bool           `db:"unnumbered"`
+	// Advice is the rung to escalate to, nil for none, with why, and Raised the highest one raised so far.
+	Advice        *int              `db:"advice"`
+	AdviceBecause escalation.Reason `db:"advice_because"`
+	Raised        int               `db:"raised"`
 	// Asks is false where the case has no place on Today: it is not live, and nothing of it waits for a person
 	// or goes on.
 	Asks bool `db:"asks"`
 }
 
 const pressing = `select c.id, c.number, c.vendor_id, c.state, c.severity, c.owner_id, c.unread, c.unread_since,
-	c.vendor_closed_at, c.parked, c.parked_until, c.next_at, c.move, c.unnumbered,
+	c.vendor_closed_at, c.parked, c.parked_until, c.next_at, c.move, c.unnumbered, c.advice,
+	c.advice_because, c.raised,
 	c.` + LiveCases + ` or exists (select from delivery d where d.case_id = c.id and d.needs_person)
 		or exists (select from dated_item i where i.case_id = c.id and i.outcome = 'live') as asks
 	from support_case c `

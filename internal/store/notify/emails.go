@@ -7,10 +7,13 @@ import (
 	"roundhouse.example/internal/store/db"
 )
 
-// Email is one to a person of ours: what they are told, gathered, or a digest.
+// Email is one to a person of ours, with what they are told, gathered, or a digest; or to an address, with what an
+// entry of a case says.
 type Email struct {
 	ID       int64      `db:"id"`
-	PersonID int64      `db:"person_id"`
+	PersonID *int64     `db:"person_id"`
+	Address  string     `db:"address"` // instead of the person
+	EntryID  *int64     `db:"entry_id"`
 	Digest   bool       `db:"digest"`
 	Marker   string     `db:"marker"` // in its Message-ID, the same however often it is tried
 	Subject  string     `db:"subject"`
@@ -45,8 +48,8 @@ func ToEmail(ctx context.Context, t *db.Tx, person int64, at time.Time, limit in
 // AddEmail puts an email on its way, with the notifications that it carries.
 func AddEmail(ctx context.Context, t *db.Tx, m *Email, notifications []int64) error {
 	if err := t.GetContext(ctx, &m.ID, `insert into notification_email (person_id, digest, marker, subject, body, made_at,
-			next_at) values ($1, $2, $3, $4, $5, $6, $7) returning id`, m.PersonID, m.Digest, m.Marker, m.Subject, m.Body,
-		m.MadeAt, m.NextAt); err != nil {
+			next_at, address, entry_id) values ($1, $2, $3, $4, $5, $6, $7, $8, $9) returning id`, m.PersonID, m.Digest,
+		m.Marker, m.Subject, m.Body, m.MadeAt, m.NextAt, m.Address, m.EntryID); err != nil {
 		return err
 	}
 	_, err := t.ExecContext(ctx, "update notification set email_id = $1, email_at = null where id = any($2)", m.ID,
@@ -77,7 +80,7 @@ func SettleEmail(ctx context.Context, q db.Querier, id int64, sent, next *time.T
 
 // NotSent takes an email back that has certainly not left: what it carried goes with a later one.
 func NotSent(ctx context.Context, t *db.Tx, m Email, again time.Time) error {
-	if m.Digest {
+	if m.Digest || m.PersonID == nil {
 		_, err := t.ExecContext(ctx, "update notification_email set next_at = $2, tries = 0 where id = $1", m.ID, again)
 		return err
 	}
@@ -87,6 +90,29 @@ func NotSent(ctx context.Context, t *db.Tx, m Email, again time.Time) error {
 	}
 	_, err := t.ExecContext(ctx, "delete from notification_email where id = $1", m.ID)
 	return err
+}
+
+// ByEntry are how the emails stand that some entries were sent by: how many there are, have left, and will not leave,
+// by entry.
+func ByEntry(ctx context.Context, q db.Querier, entries []int64) (map[int64]Sent, error) {
+	var rows []Sent
+	err := q.SelectContext(ctx, &rows, `select entry_id, count(*) as of, count(sent_at) as sent,
+			count(*) filter (where sent_at is null and next_at is null) as lost, max(problem) as problem
+		from notification_email where entry_id = any($1) group by entry_id`, entries)
+	out := make(map[int64]Sent, len(rows))
+	for _, r := range rows {
+		out[r.EntryID] = r
+	}
+	return out, err
+}
+
+// Sent is how the emails of an entry stand.
+type Sent struct {
+	EntryID int64  `db:"entry_id"`
+	Of      int    `db:"of"`
+	Sent    int    `db:"sent"`
+	Lost    int    `db:"lost"` // will not leave
+	Problem string `db:"problem"`
 }
 
 // EmailsOf are the last emails to a person, the newest first.

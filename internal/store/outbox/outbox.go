@@ -6,6 +6,7 @@ import (
 	"time"
 
 	"roundhouse.example/internal/core/casework"
+	"roundhouse.example/internal/core/register"
 	"roundhouse.example/internal/core/route"
 	casesdb "roundhouse.example/internal/store/cases"
 	"roundhouse.example/internal/store/db"
@@ -17,6 +18,16 @@ type Params struct {
 	// Dates are what the message asks by a date, and Keeps the dates that it answers, by name, once it has left.
 	Dates []casesdb.Item `json:"dates,omitempty"`
 	Keeps []string       `json:"keeps,omitempty"`
+	// Raises is the rung that the message goes to, with why; nil for none.
+	Raises *Raising `json:"raises,omitempty"`
+}
+
+// Raising is a rung of the ladder that is raised once something has left.
+type Raising struct {
+	Rung int           `json:"rung"` // from 1
+	Of   int           `json:"of"`   // how many the ladder has
+	As   register.Rung `json:"as"`   // as the ladder had it then
+	Why  string        `json:"why"`
 }
 
 // Delivery is one thing on its way to a vendor, its message already in the record.

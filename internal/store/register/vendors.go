@@ -119,6 +119,17 @@ func RemoveVendor(ctx context.Context, q db.Querier, id, version int64) (removed
 	return n == 1, err
 }
 
+// VendorsByID are some vendors, by id.
+func VendorsByID(ctx context.Context, q db.Querier, ids []int64) (map[int64]Vendor, error) {
+	var rows []Vendor
+	err := q.SelectContext(ctx, &rows, "select * from vendor where id = any($1)", ids)
+	out := make(map[int64]Vendor, len(rows))
+	for _, v := range rows {
+		out[v.ID] = v
+	}
+	return out, err
+}
+
 // Ladders are those of some vendors, by id.
 func Ladders(ctx context.Context, q db.Querier, ids []int64) (map[int64][]register.Rung, error) {
 	var rows []struct {

@@ -1,0 +1,69 @@
+// Package readiness has the command that says what of the desk's preparations is missing.
+package readiness
+
+import (
+	"github.com/spf13/cobra"
+
+	"roundhouse.example/internal/cli/app"
+	"roundhouse.example/internal/cli/out"
+	"roundhouse.example/internal/client"
+	"roundhouse.example/internal/client/clientgen"
+	"roundhouse.example/internal/core/words"
+)
+
+// Command is the command readiness.
+func Command(a *app.App) *cobra.Command {
+	return &cobra.Command{Use: "readiness", Short: "List what is not ready, with the step that mends each",
+		Long: "Lists what is missing before a case needs it, of vendors with a contract in force: targets of a level, a\n" +
+			"ladder, somebody to call outside the vendor's hours; and gaps in the rota of the next 14 days, if a level\n" +
+			"needs a contact round the clock. roundhouse check says the same.",
+		Example: "  roundhouse readiness\n  roundhouse readiness -o json", Args: cobra.NoArgs,
+		RunE: func(cmd *cobra.Command, _ []string) error {
+			c, err := a.Client()
+			if err != nil {
+				return err
+			}
+			res, err := c.ListGaps(cmd.Context())
+			list, _, err := client.Read[clientgen.Readiness](c, res, err)
+			if err != nil {
+				return err
+			}
+			p := a.Printer()
+			if a.Format == "json" {
+				return p.JSON(list)
+			}
+			var lines []Line
+			for _, g := range list.Gaps {
+				lines = append(lines, Line{string(g.Kind), g.Text, g.Mend, g.Command})
+			}
+			Print(p, lines)
+			return nil
+		}}
+}
+
+// Line is one thing that is missing.
+type Line struct {
+	Kind    string `json:"kind"`
+	Text    string `json:"text"`
+	Mend    string `json:"mend"`
+	Command string `json:"command"`
+}
+
+// Print says what is missing, by kind.
+func Print(p *out.Printer, lines []Line) {
+	if len(lines) == 0 {
+		p.Line("Everything is ready.")
+		return
+	}
+	kind := ""
+	for _, l := range lines {
+		if l.Kind != kind {
+			if kind != "" {
+				p.Line("")
+			}
+			kind = l.Kind
+			p.Line("%s", words.Gaps.Of(kind))
+		}
+		p.Line("  %s.\n    %s: %s", l.Text, l.Mend, l.Command)
+	}
+}

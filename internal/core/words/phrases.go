@@ -1,0 +1,45 @@
+package words
+
+import "fmt"
+
+// Phrases are the sentences of package phrasing, in English: what we say to a vendor that is late, with what is filled
+// in in braces. A vendor's pack may give its own in place of each.
+var Phrases = Set{
+	{"affected", "Affected: {asset}"},
+	{"asked", "On {set} we asked, by {due}: {what}. We have no answer yet."},
+	{"contract", "Contract: {contract}"},
+	{"escalate", "We are escalating this case to you."},
+	{"first-response", "First response"},
+	{"happens", "On {set} this was agreed, by {due}: {what}. It has not happened."},
+	{"last-word", "Your last message to us is from {at}."},
+	{"late", "{deadline}: due by {due}. It is promised within {target} of your support hours; {counted} have passed."},
+	{"late-paused", "{deadline}: promised within {target} of your support hours; {counted} have passed."},
+	{"level", "Severity level: {level}"},
+	{"no-answer", "We escalated this to {who} on {at} and asked for an answer by {due}. None has come."},
+	{"no-word", "We have not heard from you since we opened this case on {since}."},
+	{"open-since", "Open since {since}"},
+	{"our-case", "Our case {case}: {title}"},
+	{"please", "Please tell us by {by} where this stands."},
+	{"please-soon", "Please tell us where this stands."},
+	{"promised", "On {set} you promised, by {due}: {what}. That time has passed."},
+	{"raised", "We escalated this to {who} on {at}."},
+	{"reference", "Reference {reference}: {title}"},
+	{"rejected", "Fixes that did not work: {count}"},
+	{"reopened", "Times this was reopened: {count}"},
+	{"resolution", "Resolution"},
+	{"update", "Update"},
+	{"who", "Please tell us by {by} who is working on this and when we hear next."},
+	{"who-soon", "Please tell us who is working on this and when we hear next."},
+	{"workaround", "Workaround"},
+}
+
+// Times is how often something happened, in words.
+func Times(n int) string {
+	switch n {
+	case 1:
+		return "once"
+	case 2:
+		return "twice"
+	}
+	return fmt.Sprintf("%d times", n)
+}

@@ -1,0 +1,122 @@
+package escalations
+
+import (
+	"context"
+	"time"
+
+	"roundhouse.example/internal/access"
+	"roundhouse.example/internal/core/attention"
+	"roundhouse.example/internal/core/casework"
+	"roundhouse.example/internal/core/dated"
+	"roundhouse.example/internal/core/deadline"
+	"roundhouse.example/internal/core/phrasing"
+	"roundhouse.example/internal/desk"
+	"roundhouse.example/internal/desk/pages"
+	"roundhouse.example/internal/store/db"
+)
+
+// Chase is a message that asks a vendor for what it owes.
+type Chase struct {
+	Text string
+	// By is when an answer is asked for, which is when to chase again; nil where the vendor is never open again. Ask is
+	// what is asked by then.
+	By  *time.Time
+	Ask string
+	// Chases is how often it was asked since its last word, the last time at Last.
+	Chases int
+	Last   *time.Time
+}
+
+// asks is what a chase asks, as the record has it.
+const asks = "Where this stands"
+
+// Chase drafts a message that chases a live case. The answer is asked for within the quiet limit of its severity, in
+// the vendor's hours.
+func (d *Escalations) Chase(ctx context.Context, a desk.Actor, id int64) (c Chase, err error) {
+	if err := a.May(access.Work); err != nil {
+		return c, err
+	}
+	v, err := d.pages.Case(ctx, a, id)
+	if err != nil {
+		return c, err
+	}
+	if !v.Line.State.Live() {
+		return c, &casework.Refusal{Why: "This is " + v.Line.State.Called() + ": only a live case is chased."}
+	}
+	f, err := d.facts(ctx, a, v)
+	if err != nil {
+		return c, err
+	}
+	g, err := d.hours.Compiled(ctx, d.db.DB)
+	if err != nil {
+		return c, err
+	}
+	p, err := g.Policy(ctx, d.db.DB, 0)
+	if err != nil {
+		return c, err
+	}
+	hours, err := g.Calendar(ctx, d.db.DB, v.Filing.Vendor.HoursID)
+	if err != nil {
+		return c, err
+	}
+	c = Chase{Ask: asks, Chases: v.Line.Chases, Last: v.Line.ChasedAt}
+	if due, err := hours.At(v.Now.Unix()).DueTarget(v.Now.Unix(), p.Quiet[severityOf(v)]); err == nil {
+		c.By, f.By = new(db.Instant(due)), due
+	}
+	c.Text = phrasing.Chase(f, phrasing.Of(v.Filing.Vendor.Profile.V.Phrases))
+	return c, nil
+}
+
+func severityOf(v pages.View) int {
+	if v.Line.Severity == nil {
+		return 4
+	}
+	return *v.Line.Severity
+}
+
+// facts are those that a draft says to a vendor of a case. Nothing in them is internal.
+func (d *Escalations) facts(ctx context.Context, a desk.Actor, v pages.View) (f phrasing.Facts, err error) {
+	g, err := d.hours.Compiled(ctx, d.db.DB)
+	if err != nil {
+		return f, err
+	}
+	p, err := g.Policy(ctx, d.db.DB, 0)
+	if err != nil {
+		return f, err
+	}
+	c := &v.Line.Case
+	f = phrasing.Facts{Case: casework.Name(c.Number), Reference: v.Line.Reference, Title: c.Title,
+		Filed: db.Unix(c.FiledAt), LastWord: db.Unix(c.LastVendorAt)}
+	if f.Zone, err = time.LoadLocation(v.Filing.Vendor.Zone); err != nil {
+		f.Zone = time.UTC // the register has checked it
+	}
+	if v.Level != nil {
+		f.Level = v.Level.Label
+	}
+	if v.Contract != nil {
+		f.Contract = v.Contract.Number
+	}
+	if v.Line.Row.Asset != nil {
+		f.Affected = *v.Line.Row.Asset
+		if s := v.Line.AssetSerial; s != nil && *s != "" {
+			f.Affected += ", " + *s
+		}
+	}
+	for _, k := range v.Deadlines {
+		if !k.Clock.Kind.Ours() && k.Standing == deadline.Late {
+			f.Clocks = append(f.Clocks, attention.Clock{Kind: k.Clock.Kind, Target: k.Clock.Seconds, Counted: k.Counted,
+				Due: k.Due, DueKnown: k.DueKnown})
+		}
+	}
+	for _, x := range v.Dates {
+		silent := x.Kind == dated.Escalation || x.Kind == dated.Receipt || x.Kind == dated.NeededBy
+		if x.Standing == deadline.Late && x.Owed == deadline.Theirs && !silent && x.Words != asks {
+			f.Items = append(f.Items, phrasing.Item{Kind: x.Kind, What: x.Words, Set: x.SetAt.Unix(), Due: x.DueAt.Unix()})
+		}
+	}
+	f.Signed = append(f.Signed, a.Name+", "+p.DeskName)
+	if a.Phone != "" {
+		f.Signed = append(f.Signed, a.Phone)
+	}
+	return f, nil
+}
