@@ -72,6 +72,12 @@ const router = createRouter({
       component: () => import('./vendors/VendorPage.vue'),
       meta: { title: 'Vendor', room: 'vendors' },
     },
+    {
+      path: '/calendar',
+      name: 'agenda',
+      component: () => import('./agenda/AgendaPage.vue'),
+      meta: { title: 'Calendar', room: 'agenda' },
+    },
     { path: '/register', redirect: '/register/assets' },
     {
       path: '/register/:kind(assets|contracts|accounts|products)',

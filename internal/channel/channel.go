@@ -30,6 +30,8 @@ type Letter struct {
 	To, Copies, After []string
 	// Files go with it; a letter whose action is to attach has one, and its text says what that is.
 	Files []File
+	// Calendar is an invitation in iCalendar, and Method its method, such as REQUEST. Only email has one.
+	Calendar, Method string
 }
 
 // File is one that leaves.

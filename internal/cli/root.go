@@ -13,6 +13,7 @@ import (
 
 	"github.com/spf13/cobra"
 
+	"roundhouse.example/internal/cli/agenda"
 	"roundhouse.example/internal/cli/app"
 	"roundhouse.example/internal/cli/converse"
 	"roundhouse.example/internal/cli/dates"
@@ -179,11 +180,13 @@ func Root(a *app.App) *cobra.Command {
 	cases.AddCommand(dates.New(a).All()...)
 	cases.AddCommand(converse.New(a).All()...)
 	cases.AddCommand(escalation.New(a).All()...)
+	cases.AddCommand(agenda.New(a).All()...)
 	cases.AddCommand(lists.New(a).All()...)
 	root.AddCommand(r.Serve(), r.Demo(), r.Standin(), reckon.New(a).Reckon(), r.Check(), who.Login(),
 		day.Today(), day.Watch(), day.Digest(), told.Notifications(), told.Webhooks(), cases,
 		reg.Vendors(), reg.Find(), reg.Assets(), reg.Products(), reg.Accounts(), reg.Contracts(), h.Calendars(), h.Policy(),
 		file.Scan(), file.Papers(), rota.New(a).Rota(), links.New(a).Links(), outages.New(a).Outages(), readiness.Command(a),
+		agenda.New(a).Agenda(),
 		drafts.New(a).Consents(),
 		who.Tokens(), who.People(), sec.Secrets(), sec.Keys(), &cobra.Command{
 			Use: "version", Short: "Print the version", Args: cobra.NoArgs, Example: "  roundhouse version",

@@ -6,6 +6,7 @@ import (
 
 	"roundhouse.example/internal/core/notify"
 	"roundhouse.example/internal/desk"
+	"roundhouse.example/internal/desk/agenda"
 	"roundhouse.example/internal/desk/webhooks"
 	"roundhouse.example/internal/desk/whole"
 	"roundhouse.example/internal/store/db"
@@ -14,7 +15,7 @@ import (
 )
 
 // tell lets the desk have told what came due, as if it had run then; what is older than a day was read. Our people get
-// email, one has quiet hours and a digest, and a webhook waits to be switched on.
+// email, one has quiet hours and a digest, two follow calendars, and a webhook waits to be switched on.
 func tell(ctx context.Context, d *whole.Desk, st *db.Store) error {
 	as := func(email string) (desk.Actor, error) {
 		p, err := peopledb.ByEmail(ctx, st.DB, email)
@@ -38,6 +39,17 @@ func tell(ctx context.Context, d *whole.Desk, st *db.Store) error {
 	if _, err := d.Notify.Choose(ctx, ragna, 0, []byte(`{"ways": {"due-soon": "console"}, "quiet_from": "22:00",
 		"quiet_to": "06:30", "digest_at": "07:30"}`)); err != nil {
 		return err
+	}
+	solveig, err := as("solveig@saltmarsh.example")
+	if err != nil {
+		return err
+	}
+	for _, s := range []agenda.Subscription{{Name: "Screen on the wall"}, {Name: "My phone", Mine: true}} {
+		for _, who := range []desk.Actor{solveig, ragna} {
+			if _, _, err := d.Agenda.Subscribe(ctx, who, s); err != nil {
+				return err
+			}
+		}
 	}
 	if _, err := d.Webhooks.Add(ctx, tuva, webhooks.Facts{Name: "our-tickets",
 		Address: "https://tickets.saltmarsh.example/roundhouse", Secret: "webhook-key",

@@ -171,7 +171,11 @@ func (f *Folder) Keep(key string) error {
 	if err := mkdir(f.root, dir); err != nil {
 		return full(err)
 	}
-	if err := f.root.Rename(part, whole); err != nil {
+	err = f.root.Rename(part, whole)
+	if errors.Is(err, fs.ErrNotExist) { // somebody else has made it whole since it was opened
+		_, err = f.root.Stat(whole)
+	}
+	if err != nil {
 		return full(err)
 	}
 	return errors.Join(f.settle(dir), f.settle("."))

@@ -7,6 +7,7 @@ import (
 	"os"
 	"path/filepath"
 	"strings"
+	"sync"
 	"testing"
 	"time"
 
@@ -159,5 +160,27 @@ func TestADiskThatFills(t *testing.T) {
 	f.Reserve = 1 << 40
 	if _, err := f.Append(key, whole, strings.NewReader("x")); !errors.Is(err, ErrFull) {
 		t.Errorf("what is left to others: %v", err)
+	}
+}
+
+// A part that several make whole at the same moment is whole for each of them.
+func TestKeptByManyAtOnce(t *testing.T) {
+	f := folder(t, t.TempDir())
+	for range 200 {
+		key := rand.Text()
+		if err := f.Begin(key); err != nil {
+			t.Fatal(err)
+		}
+		must[int64](t)(f.Append(key, 0, strings.NewReader("hello")))
+		var all sync.WaitGroup
+		for range 4 {
+			all.Go(func() {
+				if err := f.Keep(key); err != nil {
+					t.Error(err)
+				}
+			})
+		}
+		all.Wait()
+		must[*os.File](t)(f.Open(key)).Close()
 	}
 }

@@ -6,6 +6,7 @@ import (
 	"context"
 
 	"roundhouse.example/internal/desk/whole"
+	"roundhouse.example/internal/server/agenda"
 	"roundhouse.example/internal/server/apigen"
 	"roundhouse.example/internal/server/cases"
 	"roundhouse.example/internal/server/exchange"
@@ -41,6 +42,7 @@ type operations struct {
 	*links.Links
 	*outages.Outages
 	*ready.Ready
+	*agenda.Agenda
 	*people.People
 	*exchange.Exchange
 	*files.Files
@@ -55,8 +57,8 @@ func New(d *whole.Desk, o web.Options) (*Server, error) {
 	out.Server, err = web.New(d, o, func(s *web.Server) apigen.StrictServerInterface {
 		out.live = live.New(s)
 		return operations{cases.New(s), today.New(s), register.New(s), hours.New(s), secrets.New(s), rota.New(s),
-			links.New(s), outages.New(s), ready.New(s), people.New(s), exchange.New(s), files.New(s), notify.New(s),
-			out.live}
+			links.New(s), outages.New(s), ready.New(s), agenda.New(s), people.New(s), exchange.New(s), files.New(s),
+			notify.New(s), out.live}
 	}, files.Uploads)
 	return &out, err
 }

@@ -185,6 +185,7 @@ func RunDesk(ctx context.Context, d *Desk, o Options, ready func(url string)) er
 		d.Files.Use(folder)
 	}
 	d.Mailing.Console = strings.TrimSuffix(o.Origin, "/")
+	d.Agenda.Console = d.Mailing.Console
 	d.Webhooks.Console = d.Mailing.Console
 	srv, err := server.New(d.Desk,
 		web.Options{Proxies: o.Proxies, Secure: o.TLSCert != "" || strings.HasPrefix(o.Origin, "https://"), Origin: o.Origin,

@@ -5,6 +5,7 @@ package work
 
 import (
 	"context"
+	"errors"
 	"log/slog"
 	"runtime/debug"
 	"sync"
@@ -86,7 +87,9 @@ func Start(ctx context.Context, d *whole.Desk, s *db.Store, o Options) (*Workers
 	// Of several services one examines a file, under a lock on it that dies with the service.
 	w.loop(loops, o.Sweep, time.Hour, "examine", d.Files.ExamineDue)
 	// Each email and each request is taken by one service; none holds a connection while it waits.
-	w.loop(loops, o.Sweep, 5*time.Minute, "email", d.Mailing.Run)
+	w.loop(loops, o.Sweep, 5*time.Minute, "email", func(ctx context.Context) error {
+		return errors.Join(d.Agenda.Invitations(ctx), d.Mailing.Run(ctx))
+	})
 	w.loop(loops, o.Sweep, 5*time.Minute, "webhooks", d.Webhooks.Run)
 	l := newLooker(loops, d, o)
 	w.looks = l

@@ -27,6 +27,7 @@ const rooms = [
   { name: 'cases', label: 'Cases', to: '/cases' },
   { name: 'vendors', label: 'Vendors', to: '/vendors' },
   { name: 'register', label: 'Register', to: '/register/assets' },
+  { name: 'agenda', label: 'Calendar', to: '/calendar' },
 ]
 const here = computed(() => String(route.meta.room ?? route.name))
 // In a narrow window the pages stand behind one button.

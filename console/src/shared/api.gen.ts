@@ -1795,6 +1795,121 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/agenda": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read the calendar of some days
+         * @description Deadlines, dates of cases, ends of parking, the rota, and what becomes of contracts; at most 62 days
+         */
+        get: operations["readAgenda"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/agenda-feeds": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** List your calendar subscriptions */
+        get: operations["listFeeds"];
+        put?: never;
+        /**
+         * Make an address that a calendar program can follow
+         * @description The address is secret: whoever knows it reads the calendar, by your rights. It is shown once.
+         */
+        post: operations["addFeed"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/agenda-feeds/{feed}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** End a calendar subscription */
+        delete: operations["endFeed"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/feeds/{address}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Follow a calendar, as a calendar program does
+         * @description iCalendar (RFC 5545). The secret address is the right to read it; nobody signs in.
+         */
+        get: operations["followFeed"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/cases/{case}/events": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Save what is to happen on a case as a file for a calendar program */
+        get: operations["saveEvents"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/cases/{case}/dates/{item}/invitation": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Invite people to what is to happen
+         * @description By email, as calendar programs take it (iTIP, RFC 5546). They are told again when it moves or will not happen.
+         */
+        post: operations["inviteTo"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/readiness": {
         parameters: {
             query?: never;
@@ -4685,6 +4800,79 @@ export interface components {
         };
         Checked: {
             errors: components["schemas"]["FieldError"][];
+        };
+        /** @enum {string} */
+        EventKind: "deadline" | "parked" | "shift" | "contract-ends" | "contract-notice" | "promise" | "ask" | "callback" | "follow-up" | "check-in" | "part" | "part-return" | "visit" | "remote-session" | "consent" | "receipt" | "escalation" | "needed-by" | "closing";
+        AgendaEvent: {
+            uid: string;
+            kind: components["schemas"]["EventKind"];
+            title: string;
+            /** Format: date-time */
+            start: string;
+            /**
+             * Format: date-time
+             * @description What is due is due then
+             */
+            end: string;
+            /** @description start is its date, at midnight UTC */
+            all_day: boolean;
+            details?: string[];
+            where?: string;
+            case?: string;
+            item?: string;
+            vendor?: string;
+            severity?: number;
+            standing?: components["schemas"]["Standing"];
+            owed?: components["schemas"]["Side"];
+            cancelled?: boolean;
+            done?: boolean;
+        };
+        Agenda: {
+            /** Format: date-time */
+            as_of: string;
+            /** @description The desk's time zone */
+            zone: string;
+            events: components["schemas"]["AgendaEvent"][];
+            /** @description There are others that are not here */
+            more: boolean;
+            /** @description When nobody is on the rota */
+            gaps: components["schemas"]["Gap"][];
+        };
+        /** @enum {string} */
+        FeedPart: "desk" | "person" | "vendor";
+        Feed: {
+            /** Format: int64 */
+            id: number;
+            name: string;
+            whose: components["schemas"]["FeedPart"];
+            /** @description The name of the person or the vendor */
+            of?: string;
+            /** Format: date-time */
+            made_at: string;
+            /**
+             * Format: date-time
+             * @description When a program read it last, to the hour
+             */
+            read_at?: string;
+            /** @description Its address below the service's own; only right after it was made */
+            path?: string;
+        };
+        Feeds: {
+            items: components["schemas"]["Feed"][];
+        };
+        NewFeed: {
+            /** @description Such as the program that follows it */
+            name: string;
+            /** @description Your own calendar; the desk's if this, person and vendor are left out */
+            mine?: boolean;
+            /** @description A colleague's calendar, by email address */
+            person?: string;
+            /** @description A vendor's calendar, by its key */
+            vendor?: string;
+        };
+        Invitation: {
+            /** @description Email addresses */
+            to: string[];
         };
         ReadinessGap: {
             /** @enum {string} */
@@ -8506,6 +8694,196 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Checked"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    readAgenda: {
+        parameters: {
+            query: {
+                from: string;
+                to: string;
+                /** @description What you own, or is yours */
+                mine?: boolean;
+                /** @description What a person of ours owns, or is theirs, by email address */
+                person?: string;
+                /** @description By its key */
+                vendor?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description In order of time */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Agenda"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    listFeeds: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The latest first */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Feeds"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    addFeed: {
+        parameters: {
+            query?: never;
+            header?: {
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewFeed"];
+            };
+        };
+        responses: {
+            /** @description With its address */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Feed"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    endFeed: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                feed: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Its address leads nowhere from now on */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    followFeed: {
+        parameters: {
+            query?: never;
+            header?: {
+                "If-None-Match"?: string;
+            };
+            path: {
+                address: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The calendar */
+            200: {
+                headers: {
+                    ETag?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/calendar": string;
+                };
+            };
+            /** @description Nothing has changed */
+            304: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    saveEvents: {
+        parameters: {
+            query?: {
+                /** @description One of its dates; all and its deadlines if left out */
+                item?: string;
+            };
+            header?: never;
+            path: {
+                /** @description A case number such as C-1042, or any reference of the case */
+                case: components["parameters"]["CaseName"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description iCalendar (RFC 5545) */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/calendar": string;
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    inviteTo: {
+        parameters: {
+            query?: never;
+            header?: {
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
+            path: {
+                /** @description A case number such as C-1042, or any reference of the case */
+                case: components["parameters"]["CaseName"];
+                item: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Invitation"];
+            };
+        };
+        responses: {
+            /** @description The entry */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Entry"];
                 };
             };
             default: components["responses"]["Problem"];

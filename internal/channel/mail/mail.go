@@ -152,6 +152,9 @@ func (l *Link) message(letter channel.Letter) (*gomail.Msg, error) {
 	}
 	m.SetUserAgent("Roundhouse")
 	m.SetBodyString(gomail.TypeTextPlain, letter.Text)
+	if letter.Calendar != "" {
+		m.AddAlternativeString(gomail.ContentType("text/calendar; method="+letter.Method), letter.Calendar)
+	}
 	return m, nil
 }
 

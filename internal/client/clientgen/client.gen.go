@@ -609,6 +609,75 @@ func (e EscalationReason) Valid() bool {
 	}
 }
 
+// Defines values for EventKind.
+const (
+	EventKindAsk            EventKind = "ask"
+	EventKindCallback       EventKind = "callback"
+	EventKindCheckIn        EventKind = "check-in"
+	EventKindClosing        EventKind = "closing"
+	EventKindConsent        EventKind = "consent"
+	EventKindContractEnds   EventKind = "contract-ends"
+	EventKindContractNotice EventKind = "contract-notice"
+	EventKindDeadline       EventKind = "deadline"
+	EventKindEscalation     EventKind = "escalation"
+	EventKindFollowUp       EventKind = "follow-up"
+	EventKindNeededBy       EventKind = "needed-by"
+	EventKindParked         EventKind = "parked"
+	EventKindPart           EventKind = "part"
+	EventKindPartReturn     EventKind = "part-return"
+	EventKindPromise        EventKind = "promise"
+	EventKindReceipt        EventKind = "receipt"
+	EventKindRemoteSession  EventKind = "remote-session"
+	EventKindShift          EventKind = "shift"
+	EventKindVisit          EventKind = "visit"
+)
+
+// Valid indicates whether the value is a known member of the EventKind enum.
+func (e EventKind) Valid() bool {
+	switch e {
+	case EventKindAsk:
+		return true
+	case EventKindCallback:
+		return true
+	case EventKindCheckIn:
+		return true
+	case EventKindClosing:
+		return true
+	case EventKindConsent:
+		return true
+	case EventKindContractEnds:
+		return true
+	case EventKindContractNotice:
+		return true
+	case EventKindDeadline:
+		return true
+	case EventKindEscalation:
+		return true
+	case EventKindFollowUp:
+		return true
+	case EventKindNeededBy:
+		return true
+	case EventKindParked:
+		return true
+	case EventKindPart:
+		return true
+	case EventKindPartReturn:
+		return true
+	case EventKindPromise:
+		return true
+	case EventKindReceipt:
+		return true
+	case EventKindRemoteSession:
+		return true
+	case EventKindShift:
+		return true
+	case EventKindVisit:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for FactsEffect.
 const (
 	FactsEffectAwkward  FactsEffect = "awkward"
@@ -690,6 +759,27 @@ func (e FactsWorkaround) Valid() bool {
 	case FactsWorkaroundEasy:
 		return true
 	case FactsWorkaroundNone:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for FeedPart.
+const (
+	FeedPartDesk   FeedPart = "desk"
+	FeedPartPerson FeedPart = "person"
+	FeedPartVendor FeedPart = "vendor"
+)
+
+// Valid indicates whether the value is a known member of the FeedPart enum.
+func (e FeedPart) Valid() bool {
+	switch e {
+	case FeedPartDesk:
+		return true
+	case FeedPartPerson:
+		return true
+	case FeedPartVendor:
 		return true
 	default:
 		return false
@@ -1696,6 +1786,44 @@ type Advice struct {
 	Why string `json:"why"`
 }
 
+// Agenda defines model for Agenda.
+type Agenda struct {
+	AsOf   time.Time     `json:"as_of"`
+	Events []AgendaEvent `json:"events"`
+
+	// Gaps When nobody is on the rota
+	Gaps []Gap `json:"gaps"`
+
+	// More There are others that are not here
+	More bool `json:"more"`
+
+	// Zone The desk's time zone
+	Zone string `json:"zone"`
+}
+
+// AgendaEvent defines model for AgendaEvent.
+type AgendaEvent struct {
+	// AllDay start is its date, at midnight UTC
+	AllDay    bool      `json:"all_day"`
+	Cancelled *bool     `json:"cancelled,omitempty"`
+	Case      *string   `json:"case,omitempty"`
+	Details   *[]string `json:"details,omitempty"`
+	Done      *bool     `json:"done,omitempty"`
+
+	// End What is due is due then
+	End      time.Time `json:"end"`
+	Item     *string   `json:"item,omitempty"`
+	Kind     EventKind `json:"kind"`
+	Owed     *Side     `json:"owed,omitempty"`
+	Severity *int      `json:"severity,omitempty"`
+	Standing *Standing `json:"standing,omitempty"`
+	Start    time.Time `json:"start"`
+	Title    string    `json:"title"`
+	Uid      string    `json:"uid"`
+	Vendor   *string   `json:"vendor,omitempty"`
+	Where    *string   `json:"where,omitempty"`
+}
+
 // Allowance defines model for Allowance.
 type Allowance struct {
 	Amount int `json:"amount"`
@@ -2694,6 +2822,9 @@ type EscalationDraft struct {
 // EscalationReason defines model for EscalationReason.
 type EscalationReason string
 
+// EventKind defines model for EventKind.
+type EventKind string
+
 // ExistingCase defines model for ExistingCase.
 type ExistingCase struct {
 	Account *string `json:"account,omitempty"`
@@ -2761,6 +2892,31 @@ type FactsWorkaround string
 
 // FactsChange A merge patch of the facts; null clears a fact
 type FactsChange = map[string]any
+
+// Feed defines model for Feed.
+type Feed struct {
+	Id     int64     `json:"id"`
+	MadeAt time.Time `json:"made_at"`
+	Name   string    `json:"name"`
+
+	// Of The name of the person or the vendor
+	Of *string `json:"of,omitempty"`
+
+	// Path Its address below the service's own; only right after it was made
+	Path *string `json:"path,omitempty"`
+
+	// ReadAt When a program read it last, to the hour
+	ReadAt *time.Time `json:"read_at,omitempty"`
+	Whose  FeedPart   `json:"whose"`
+}
+
+// FeedPart defines model for FeedPart.
+type FeedPart string
+
+// Feeds defines model for Feeds.
+type Feeds struct {
+	Items []Feed `json:"items"`
+}
 
 // FieldError defines model for FieldError.
 type FieldError struct {
@@ -3055,6 +3211,12 @@ type HoursDefinition struct {
 	Extra  *map[string][]string `json:"extra,omitempty"`
 	Week   *map[string][]string `json:"week,omitempty"`
 	Zone   *string              `json:"zone,omitempty"`
+}
+
+// Invitation defines model for Invitation.
+type Invitation struct {
+	// To Email addresses
+	To []string `json:"to"`
 }
 
 // KeptAlong The dates that it keeps or answers, by their item; a message keeps only what we owe
@@ -3404,6 +3566,21 @@ type NewEscalation struct {
 
 	// Told That you have told them yourself, in a call for example; if left out, the text is sent as a message
 	Told *ToldRung `json:"told,omitempty"`
+}
+
+// NewFeed defines model for NewFeed.
+type NewFeed struct {
+	// Mine Your own calendar; the desk's if this, person and vendor are left out
+	Mine *bool `json:"mine,omitempty"`
+
+	// Name Such as the program that follows it
+	Name string `json:"name"`
+
+	// Person A colleague's calendar, by email address
+	Person *string `json:"person,omitempty"`
+
+	// Vendor A vendor's calendar, by its key
+	Vendor *string `json:"vendor,omitempty"`
 }
 
 // NewLink defines model for NewLink.
@@ -5054,6 +5231,26 @@ type ChangeAccountParams struct {
 	IfMatch *IfMatch `json:"If-Match,omitempty"`
 }
 
+// ReadAgendaParams defines parameters for ReadAgenda.
+type ReadAgendaParams struct {
+	From time.Time `form:"from" json:"from"`
+	To   time.Time `form:"to" json:"to"`
+
+	// Mine What you own, or is yours
+	Mine *bool `form:"mine,omitempty" json:"mine,omitempty"`
+
+	// Person What a person of ours owns, or is theirs, by email address
+	Person *string `form:"person,omitempty" json:"person,omitempty"`
+
+	// Vendor By its key
+	Vendor *string `form:"vendor,omitempty" json:"vendor,omitempty"`
+}
+
+// AddFeedParams defines parameters for AddFeed.
+type AddFeedParams struct {
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
 // ListAssetsParams defines parameters for ListAssets.
 type ListAssetsParams struct {
 	Vendor *string `form:"vendor,omitempty" json:"vendor,omitempty"`
@@ -5207,6 +5404,11 @@ type EndDateParams struct {
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
 
+// InviteToParams defines parameters for InviteTo.
+type InviteToParams struct {
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
 // ListDeadlinesParams defines parameters for ListDeadlines.
 type ListDeadlinesParams struct {
 	AsOf *time.Time `form:"as_of,omitempty" json:"as_of,omitempty"`
@@ -5227,6 +5429,12 @@ type ListEntriesParams struct {
 // RaiseRungParams defines parameters for RaiseRung.
 type RaiseRungParams struct {
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
+// SaveEventsParams defines parameters for SaveEvents.
+type SaveEventsParams struct {
+	// Item One of its dates; all and its deadlines if left out
+	Item *string `form:"item,omitempty" json:"item,omitempty"`
 }
 
 // FetchFileParams defines parameters for FetchFile.
@@ -5358,6 +5566,11 @@ type GetDigestParams struct {
 // TakeOverCaseParams defines parameters for TakeOverCase.
 type TakeOverCaseParams struct {
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
+// FollowFeedParams defines parameters for FollowFeed.
+type FollowFeedParams struct {
+	IfNoneMatch *string `json:"If-None-Match,omitempty"`
 }
 
 // FindParams defines parameters for Find.
@@ -5661,6 +5874,9 @@ type AddAccountJSONRequestBody = Account
 // ChangeAccountApplicationMergePatchPlusJSONRequestBody defines body for ChangeAccount for application/merge-patch+json ContentType.
 type ChangeAccountApplicationMergePatchPlusJSONRequestBody = AccountChange
 
+// AddFeedJSONRequestBody defines body for AddFeed for application/json ContentType.
+type AddFeedJSONRequestBody = NewFeed
+
 // AddAssetJSONRequestBody defines body for AddAsset for application/json ContentType.
 type AddAssetJSONRequestBody = Asset
 
@@ -5702,6 +5918,9 @@ type DetailDateJSONRequestBody = DateDetails
 
 // EndDateJSONRequestBody defines body for EndDate for application/json ContentType.
 type EndDateJSONRequestBody = DateEnd
+
+// InviteToJSONRequestBody defines body for InviteTo for application/json ContentType.
+type InviteToJSONRequestBody = Invitation
 
 // DecideDeliveryJSONRequestBody defines body for DecideDelivery for application/json ContentType.
 type DecideDeliveryJSONRequestBody = Decision
@@ -5966,6 +6185,41 @@ type ClientInterface interface {
 	//
 	// Corresponds with PATCH /accounts/{id} (the `ChangeAccount` operationId).
 	ChangeAccountWithApplicationMergePatchPlusJSONBody(ctx context.Context, id ThingId, params *ChangeAccountParams, body ChangeAccountApplicationMergePatchPlusJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ReadAgenda Read the calendar of some days
+	//
+	// Deadlines, dates of cases, ends of parking, the rota, and what becomes of contracts; at most 62 days
+	//
+	// Corresponds with GET /agenda (the `ReadAgenda` operationId).
+	ReadAgenda(ctx context.Context, params *ReadAgendaParams, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ListFeeds List your calendar subscriptions
+	//
+	// Corresponds with GET /agenda-feeds (the `ListFeeds` operationId).
+	ListFeeds(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// AddFeedWithBody Make an address that a calendar program can follow
+	//
+	// The address is secret: whoever knows it reads the calendar, by your rights. It is shown once.
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with POST /agenda-feeds (the `AddFeed` operationId).
+	AddFeedWithBody(ctx context.Context, params *AddFeedParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// AddFeed Make an address that a calendar program can follow
+	//
+	// The address is secret: whoever knows it reads the calendar, by your rights. It is shown once.
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with POST /agenda-feeds (the `AddFeed` operationId).
+	AddFeed(ctx context.Context, params *AddFeedParams, body AddFeedJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// EndFeed End a calendar subscription
+	//
+	// Corresponds with DELETE /agenda-feeds/{feed} (the `EndFeed` operationId).
+	EndFeed(ctx context.Context, feed int64, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// ListAssets List assets
 	//
@@ -6245,6 +6499,24 @@ type ClientInterface interface {
 	// Corresponds with POST /cases/{case}/dates/{item}/end (the `EndDate` operationId).
 	EndDate(ctx context.Context, pCase CaseName, item string, params *EndDateParams, body EndDateJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
+	// InviteToWithBody Invite people to what is to happen
+	//
+	// By email, as calendar programs take it (iTIP, RFC 5546). They are told again when it moves or will not happen.
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with POST /cases/{case}/dates/{item}/invitation (the `InviteTo` operationId).
+	InviteToWithBody(ctx context.Context, pCase CaseName, item string, params *InviteToParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// InviteTo Invite people to what is to happen
+	//
+	// By email, as calendar programs take it (iTIP, RFC 5546). They are told again when it moves or will not happen.
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with POST /cases/{case}/dates/{item}/invitation (the `InviteTo` operationId).
+	InviteTo(ctx context.Context, pCase CaseName, item string, params *InviteToParams, body InviteToJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
 	// ListDeadlines List the deadlines of a case
 	//
 	// Corresponds with GET /cases/{case}/deadlines (the `ListDeadlines` operationId).
@@ -6290,6 +6562,11 @@ type ClientInterface interface {
 	//
 	// Corresponds with POST /cases/{case}/escalations (the `RaiseRung` operationId).
 	RaiseRung(ctx context.Context, pCase CaseName, params *RaiseRungParams, body RaiseRungJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// SaveEvents Save what is to happen on a case as a file for a calendar program
+	//
+	// Corresponds with GET /cases/{case}/events (the `SaveEvents` operationId).
+	SaveEvents(ctx context.Context, pCase CaseName, params *SaveEventsParams, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// ListFiles List the files of a case
 	//
@@ -6610,6 +6887,13 @@ type ClientInterface interface {
 	//
 	// Corresponds with POST /existing-cases (the `TakeOverCase` operationId).
 	TakeOverCase(ctx context.Context, params *TakeOverCaseParams, body TakeOverCaseJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// FollowFeed Follow a calendar, as a calendar program does
+	//
+	// iCalendar (RFC 5545). The secret address is the right to read it; nobody signs in.
+	//
+	// Corresponds with GET /feeds/{address} (the `FollowFeed` operationId).
+	FollowFeed(ctx context.Context, address string, params *FollowFeedParams, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// Find Find by number or words
 	//
@@ -7431,6 +7715,91 @@ func (c *Client) ChangeAccountWithApplicationMergePatchPlusJSONBody(ctx context.
 	return c.Client.Do(req)
 }
 
+// ReadAgenda Read the calendar of some days
+//
+// Deadlines, dates of cases, ends of parking, the rota, and what becomes of contracts; at most 62 days
+//
+// Corresponds with GET /agenda (the `ReadAgenda` operationId).
+func (c *Client) ReadAgenda(ctx context.Context, params *ReadAgendaParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewReadAgendaRequest(c.Server, params)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ListFeeds List your calendar subscriptions
+//
+// Corresponds with GET /agenda-feeds (the `ListFeeds` operationId).
+func (c *Client) ListFeeds(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewListFeedsRequest(c.Server)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// AddFeedWithBody Make an address that a calendar program can follow
+//
+// The address is secret: whoever knows it reads the calendar, by your rights. It is shown once.
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with POST /agenda-feeds (the `AddFeed` operationId).
+func (c *Client) AddFeedWithBody(ctx context.Context, params *AddFeedParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewAddFeedRequestWithBody(c.Server, params, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// AddFeed Make an address that a calendar program can follow
+//
+// The address is secret: whoever knows it reads the calendar, by your rights. It is shown once.
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with POST /agenda-feeds (the `AddFeed` operationId).
+func (c *Client) AddFeed(ctx context.Context, params *AddFeedParams, body AddFeedJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewAddFeedRequest(c.Server, params, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// EndFeed End a calendar subscription
+//
+// Corresponds with DELETE /agenda-feeds/{feed} (the `EndFeed` operationId).
+func (c *Client) EndFeed(ctx context.Context, feed int64, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewEndFeedRequest(c.Server, feed)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
 // ListAssets List assets
 //
 // Corresponds with GET /assets (the `ListAssets` operationId).
@@ -8089,6 +8458,44 @@ func (c *Client) EndDate(ctx context.Context, pCase CaseName, item string, param
 	return c.Client.Do(req)
 }
 
+// InviteToWithBody Invite people to what is to happen
+//
+// By email, as calendar programs take it (iTIP, RFC 5546). They are told again when it moves or will not happen.
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with POST /cases/{case}/dates/{item}/invitation (the `InviteTo` operationId).
+func (c *Client) InviteToWithBody(ctx context.Context, pCase CaseName, item string, params *InviteToParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewInviteToRequestWithBody(c.Server, pCase, item, params, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// InviteTo Invite people to what is to happen
+//
+// By email, as calendar programs take it (iTIP, RFC 5546). They are told again when it moves or will not happen.
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with POST /cases/{case}/dates/{item}/invitation (the `InviteTo` operationId).
+func (c *Client) InviteTo(ctx context.Context, pCase CaseName, item string, params *InviteToParams, body InviteToJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewInviteToRequest(c.Server, pCase, item, params, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
 // ListDeadlines List the deadlines of a case
 //
 // Corresponds with GET /cases/{case}/deadlines (the `ListDeadlines` operationId).
@@ -8185,6 +8592,21 @@ func (c *Client) RaiseRungWithBody(ctx context.Context, pCase CaseName, params *
 // Corresponds with POST /cases/{case}/escalations (the `RaiseRung` operationId).
 func (c *Client) RaiseRung(ctx context.Context, pCase CaseName, params *RaiseRungParams, body RaiseRungJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewRaiseRungRequest(c.Server, pCase, params, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// SaveEvents Save what is to happen on a case as a file for a calendar program
+//
+// Corresponds with GET /cases/{case}/events (the `SaveEvents` operationId).
+func (c *Client) SaveEvents(ctx context.Context, pCase CaseName, params *SaveEventsParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewSaveEventsRequest(c.Server, pCase, params)
 	if err != nil {
 		return nil, err
 	}
@@ -8945,6 +9367,23 @@ func (c *Client) TakeOverCaseWithBody(ctx context.Context, params *TakeOverCaseP
 // Corresponds with POST /existing-cases (the `TakeOverCase` operationId).
 func (c *Client) TakeOverCase(ctx context.Context, params *TakeOverCaseParams, body TakeOverCaseJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewTakeOverCaseRequest(c.Server, params, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// FollowFeed Follow a calendar, as a calendar program does
+//
+// iCalendar (RFC 5545). The secret address is the right to read it; nobody signs in.
+//
+// Corresponds with GET /feeds/{address} (the `FollowFeed` operationId).
+func (c *Client) FollowFeed(ctx context.Context, address string, params *FollowFeedParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewFollowFeedRequest(c.Server, address, params)
 	if err != nil {
 		return nil, err
 	}
@@ -10991,6 +11430,216 @@ func NewChangeAccountRequestWithBody(server string, id ThingId, params *ChangeAc
 	return req, nil
 }
 
+// NewReadAgendaRequest constructs an http.Request for the ReadAgenda method
+func NewReadAgendaRequest(server string, params *ReadAgendaParams) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/agenda")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	if params != nil {
+		// queryValues collects non-styled parameters (passthrough, JSON)
+		// that are safe to round-trip through url.Values.Encode().
+		queryValues := queryURL.Query()
+		// rawQueryFragments collects pre-encoded query fragments from
+		// styled parameters, preserving literal commas as delimiters
+		// per the OpenAPI spec (e.g. "color=blue,black,brown").
+		var rawQueryFragments []string
+
+		if queryFrag, err := runtime.StyleParamWithOptions("form", true, "from", params.From, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: "date-time"}); err != nil {
+			return nil, err
+		} else {
+			for _, qp := range strings.Split(queryFrag, "&") {
+				rawQueryFragments = append(rawQueryFragments, qp)
+			}
+		}
+
+		if queryFrag, err := runtime.StyleParamWithOptions("form", true, "to", params.To, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: "date-time"}); err != nil {
+			return nil, err
+		} else {
+			for _, qp := range strings.Split(queryFrag, "&") {
+				rawQueryFragments = append(rawQueryFragments, qp)
+			}
+		}
+
+		if params.Mine != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "mine", *params.Mine, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "boolean", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Person != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "person", *params.Person, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Vendor != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "vendor", *params.Vendor, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if encoded := queryValues.Encode(); encoded != "" {
+			rawQueryFragments = append(rawQueryFragments, encoded)
+		}
+		queryURL.RawQuery = strings.Join(rawQueryFragments, "&")
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewListFeedsRequest constructs an http.Request for the ListFeeds method
+func NewListFeedsRequest(server string) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/agenda-feeds")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewAddFeedRequest calls the generic AddFeed builder with application/json body
+func NewAddFeedRequest(server string, params *AddFeedParams, body AddFeedJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewAddFeedRequestWithBody(server, params, "application/json", bodyReader)
+}
+
+// NewAddFeedRequestWithBody constructs an http.Request for the AddFeed method, with any body, and a specified content type
+func NewAddFeedRequestWithBody(server string, params *AddFeedParams, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/agenda-feeds")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	if params != nil {
+
+		if params.IdempotencyKey != nil {
+			var headerParam0 string
+
+			headerParam0, err = runtime.StyleParamWithOptions("simple", false, "Idempotency-Key", *params.IdempotencyKey, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationHeader, Type: "string", Format: ""})
+			if err != nil {
+				return nil, err
+			}
+
+			req.Header.Set("Idempotency-Key", headerParam0)
+		}
+
+	}
+
+	return req, nil
+}
+
+// NewEndFeedRequest constructs an http.Request for the EndFeed method
+func NewEndFeedRequest(server string, feed int64) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "feed", feed, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/agenda-feeds/%s", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodDelete, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
 // NewListAssetsRequest constructs an http.Request for the ListAssets method
 func NewListAssetsRequest(server string, params *ListAssetsParams) (*http.Request, error) {
 	var err error
@@ -12588,6 +13237,75 @@ func NewEndDateRequestWithBody(server string, pCase CaseName, item string, param
 	return req, nil
 }
 
+// NewInviteToRequest calls the generic InviteTo builder with application/json body
+func NewInviteToRequest(server string, pCase CaseName, item string, params *InviteToParams, body InviteToJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewInviteToRequestWithBody(server, pCase, item, params, "application/json", bodyReader)
+}
+
+// NewInviteToRequestWithBody constructs an http.Request for the InviteTo method, with any body, and a specified content type
+func NewInviteToRequestWithBody(server string, pCase CaseName, item string, params *InviteToParams, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "case", pCase, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	var pathParam1 string
+
+	pathParam1, err = runtime.StyleParamWithOptions("simple", false, "item", item, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/cases/%s/dates/%s/invitation", pathParam0, pathParam1)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	if params != nil {
+
+		if params.IdempotencyKey != nil {
+			var headerParam0 string
+
+			headerParam0, err = runtime.StyleParamWithOptions("simple", false, "Idempotency-Key", *params.IdempotencyKey, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationHeader, Type: "string", Format: ""})
+			if err != nil {
+				return nil, err
+			}
+
+			req.Header.Set("Idempotency-Key", headerParam0)
+		}
+
+	}
+
+	return req, nil
+}
+
 // NewListDeadlinesRequest constructs an http.Request for the ListDeadlines method
 func NewListDeadlinesRequest(server string, pCase CaseName, params *ListDeadlinesParams) (*http.Request, error) {
 	var err error
@@ -12848,6 +13566,67 @@ func NewRaiseRungRequestWithBody(server string, pCase CaseName, params *RaiseRun
 			req.Header.Set("Idempotency-Key", headerParam0)
 		}
 
+	}
+
+	return req, nil
+}
+
+// NewSaveEventsRequest constructs an http.Request for the SaveEvents method
+func NewSaveEventsRequest(server string, pCase CaseName, params *SaveEventsParams) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "case", pCase, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/cases/%s/events", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	if params != nil {
+		// queryValues collects non-styled parameters (passthrough, JSON)
+		// that are safe to round-trip through url.Values.Encode().
+		queryValues := queryURL.Query()
+		// rawQueryFragments collects pre-encoded query fragments from
+		// styled parameters, preserving literal commas as delimiters
+		// per the OpenAPI spec (e.g. "color=blue,black,brown").
+		var rawQueryFragments []string
+
+		if params.Item != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "item", *params.Item, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if encoded := queryValues.Encode(); encoded != "" {
+			rawQueryFragments = append(rawQueryFragments, encoded)
+		}
+		queryURL.RawQuery = strings.Join(rawQueryFragments, "&")
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
 	}
 
 	return req, nil
@@ -14485,6 +15264,55 @@ func NewTakeOverCaseRequestWithBody(server string, params *TakeOverCaseParams, c
 			}
 
 			req.Header.Set("Idempotency-Key", headerParam0)
+		}
+
+	}
+
+	return req, nil
+}
+
+// NewFollowFeedRequest constructs an http.Request for the FollowFeed method
+func NewFollowFeedRequest(server string, address string, params *FollowFeedParams) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "address", address, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/feeds/%s", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	if params != nil {
+
+		if params.IfNoneMatch != nil {
+			var headerParam0 string
+
+			headerParam0, err = runtime.StyleParamWithOptions("simple", false, "If-None-Match", *params.IfNoneMatch, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationHeader, Type: "string", Format: ""})
+			if err != nil {
+				return nil, err
+			}
+
+			req.Header.Set("If-None-Match", headerParam0)
 		}
 
 	}
@@ -18245,6 +19073,47 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with PATCH /accounts/{id} (the `ChangeAccount` operationId).
 	ChangeAccountWithApplicationMergePatchPlusJSONBodyWithResponse(ctx context.Context, id ThingId, params *ChangeAccountParams, body ChangeAccountApplicationMergePatchPlusJSONRequestBody, reqEditors ...RequestEditorFn) (*ChangeAccountResponse, error)
 
+	// ReadAgendaWithResponse Read the calendar of some days
+	//
+	// Deadlines, dates of cases, ends of parking, the rota, and what becomes of contracts; at most 62 days
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /agenda (the `ReadAgenda` operationId).
+	ReadAgendaWithResponse(ctx context.Context, params *ReadAgendaParams, reqEditors ...RequestEditorFn) (*ReadAgendaResponse, error)
+
+	// ListFeedsWithResponse List your calendar subscriptions
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /agenda-feeds (the `ListFeeds` operationId).
+	ListFeedsWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*ListFeedsResponse, error)
+
+	// AddFeedWithBodyWithResponse Make an address that a calendar program can follow
+	//
+	// The address is secret: whoever knows it reads the calendar, by your rights. It is shown once.
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /agenda-feeds (the `AddFeed` operationId).
+	AddFeedWithBodyWithResponse(ctx context.Context, params *AddFeedParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*AddFeedResponse, error)
+
+	// AddFeedWithResponse Make an address that a calendar program can follow
+	//
+	// The address is secret: whoever knows it reads the calendar, by your rights. It is shown once.
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /agenda-feeds (the `AddFeed` operationId).
+	AddFeedWithResponse(ctx context.Context, params *AddFeedParams, body AddFeedJSONRequestBody, reqEditors ...RequestEditorFn) (*AddFeedResponse, error)
+
+	// EndFeedWithResponse End a calendar subscription
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with DELETE /agenda-feeds/{feed} (the `EndFeed` operationId).
+	EndFeedWithResponse(ctx context.Context, feed int64, reqEditors ...RequestEditorFn) (*EndFeedResponse, error)
+
 	// ListAssetsWithResponse List assets
 	//
 	// Returns a wrapper object for the known response body format(s).
@@ -18543,6 +19412,24 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with POST /cases/{case}/dates/{item}/end (the `EndDate` operationId).
 	EndDateWithResponse(ctx context.Context, pCase CaseName, item string, params *EndDateParams, body EndDateJSONRequestBody, reqEditors ...RequestEditorFn) (*EndDateResponse, error)
 
+	// InviteToWithBodyWithResponse Invite people to what is to happen
+	//
+	// By email, as calendar programs take it (iTIP, RFC 5546). They are told again when it moves or will not happen.
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /cases/{case}/dates/{item}/invitation (the `InviteTo` operationId).
+	InviteToWithBodyWithResponse(ctx context.Context, pCase CaseName, item string, params *InviteToParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*InviteToResponse, error)
+
+	// InviteToWithResponse Invite people to what is to happen
+	//
+	// By email, as calendar programs take it (iTIP, RFC 5546). They are told again when it moves or will not happen.
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /cases/{case}/dates/{item}/invitation (the `InviteTo` operationId).
+	InviteToWithResponse(ctx context.Context, pCase CaseName, item string, params *InviteToParams, body InviteToJSONRequestBody, reqEditors ...RequestEditorFn) (*InviteToResponse, error)
+
 	// ListDeadlinesWithResponse List the deadlines of a case
 	//
 	// Returns a wrapper object for the known response body format(s).
@@ -18592,6 +19479,13 @@ type ClientWithResponsesInterface interface {
 	//
 	// Corresponds with POST /cases/{case}/escalations (the `RaiseRung` operationId).
 	RaiseRungWithResponse(ctx context.Context, pCase CaseName, params *RaiseRungParams, body RaiseRungJSONRequestBody, reqEditors ...RequestEditorFn) (*RaiseRungResponse, error)
+
+	// SaveEventsWithResponse Save what is to happen on a case as a file for a calendar program
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /cases/{case}/events (the `SaveEvents` operationId).
+	SaveEventsWithResponse(ctx context.Context, pCase CaseName, params *SaveEventsParams, reqEditors ...RequestEditorFn) (*SaveEventsResponse, error)
 
 	// ListFilesWithResponse List the files of a case
 	//
@@ -18936,6 +19830,15 @@ type ClientWithResponsesInterface interface {
 	//
 	// Corresponds with POST /existing-cases (the `TakeOverCase` operationId).
 	TakeOverCaseWithResponse(ctx context.Context, params *TakeOverCaseParams, body TakeOverCaseJSONRequestBody, reqEditors ...RequestEditorFn) (*TakeOverCaseResponse, error)
+
+	// FollowFeedWithResponse Follow a calendar, as a calendar program does
+	//
+	// iCalendar (RFC 5545). The secret address is the right to read it; nobody signs in.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /feeds/{address} (the `FollowFeed` operationId).
+	FollowFeedWithResponse(ctx context.Context, address string, params *FollowFeedParams, reqEditors ...RequestEditorFn) (*FollowFeedResponse, error)
 
 	// FindWithResponse Find by number or words
 	//
@@ -19975,6 +20878,191 @@ func (r ChangeAccountResponse) StatusCode() int {
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
 func (r ChangeAccountResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type ReadAgendaResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *Agenda
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ReadAgendaResponse) GetJSON200() *Agenda {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ReadAgendaResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ReadAgendaResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ReadAgendaResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ReadAgendaResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ReadAgendaResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type ListFeedsResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *Feeds
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ListFeedsResponse) GetJSON200() *Feeds {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ListFeedsResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ListFeedsResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ListFeedsResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ListFeedsResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ListFeedsResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type AddFeedResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON201 the response for an HTTP 201 `application/json` response
+	JSON201 *Feed
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON201 returns the response for an HTTP 201 `application/json` response
+func (r AddFeedResponse) GetJSON201() *Feed {
+	return r.JSON201
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r AddFeedResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r AddFeedResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r AddFeedResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r AddFeedResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r AddFeedResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type EndFeedResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r EndFeedResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r EndFeedResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r EndFeedResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r EndFeedResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r EndFeedResponse) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
@@ -21163,6 +22251,54 @@ func (r EndDateResponse) ContentType() string {
 	return ""
 }
 
+type InviteToResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON201 the response for an HTTP 201 `application/json` response
+	JSON201 *Entry
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON201 returns the response for an HTTP 201 `application/json` response
+func (r InviteToResponse) GetJSON201() *Entry {
+	return r.JSON201
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r InviteToResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r InviteToResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r InviteToResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r InviteToResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r InviteToResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
 type ListDeadlinesResponse struct {
 	Body         []byte
 	HTTPResponse *http.Response
@@ -21356,6 +22492,47 @@ func (r RaiseRungResponse) StatusCode() int {
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
 func (r RaiseRungResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type SaveEventsResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r SaveEventsResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r SaveEventsResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r SaveEventsResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r SaveEventsResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r SaveEventsResponse) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
@@ -22723,6 +23900,54 @@ func (r TakeOverCaseResponse) StatusCode() int {
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
 func (r TakeOverCaseResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+// FollowFeedResponse200Headers the declared response headers of an HTTP 200 response for FollowFeed
+type FollowFeedResponse200Headers struct {
+	ETag *string
+}
+
+type FollowFeedResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+	// Headers200 the parsed response headers for an HTTP 200 response
+	Headers200 *FollowFeedResponse200Headers
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r FollowFeedResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r FollowFeedResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r FollowFeedResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r FollowFeedResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r FollowFeedResponse) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
@@ -26312,6 +27537,77 @@ func (c *ClientWithResponses) ChangeAccountWithApplicationMergePatchPlusJSONBody
 	return ParseChangeAccountResponse(rsp)
 }
 
+// ReadAgendaWithResponse Read the calendar of some days
+//
+// Deadlines, dates of cases, ends of parking, the rota, and what becomes of contracts; at most 62 days
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /agenda (the `ReadAgenda` operationId).
+func (c *ClientWithResponses) ReadAgendaWithResponse(ctx context.Context, params *ReadAgendaParams, reqEditors ...RequestEditorFn) (*ReadAgendaResponse, error) {
+	rsp, err := c.ReadAgenda(ctx, params, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseReadAgendaResponse(rsp)
+}
+
+// ListFeedsWithResponse List your calendar subscriptions
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /agenda-feeds (the `ListFeeds` operationId).
+func (c *ClientWithResponses) ListFeedsWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*ListFeedsResponse, error) {
+	rsp, err := c.ListFeeds(ctx, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseListFeedsResponse(rsp)
+}
+
+// AddFeedWithBodyWithResponse Make an address that a calendar program can follow
+//
+// The address is secret: whoever knows it reads the calendar, by your rights. It is shown once.
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /agenda-feeds (the `AddFeed` operationId).
+func (c *ClientWithResponses) AddFeedWithBodyWithResponse(ctx context.Context, params *AddFeedParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*AddFeedResponse, error) {
+	rsp, err := c.AddFeedWithBody(ctx, params, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseAddFeedResponse(rsp)
+}
+
+// AddFeedWithResponse Make an address that a calendar program can follow
+//
+// The address is secret: whoever knows it reads the calendar, by your rights. It is shown once.
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /agenda-feeds (the `AddFeed` operationId).
+func (c *ClientWithResponses) AddFeedWithResponse(ctx context.Context, params *AddFeedParams, body AddFeedJSONRequestBody, reqEditors ...RequestEditorFn) (*AddFeedResponse, error) {
+	rsp, err := c.AddFeed(ctx, params, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseAddFeedResponse(rsp)
+}
+
+// EndFeedWithResponse End a calendar subscription
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with DELETE /agenda-feeds/{feed} (the `EndFeed` operationId).
+func (c *ClientWithResponses) EndFeedWithResponse(ctx context.Context, feed int64, reqEditors ...RequestEditorFn) (*EndFeedResponse, error) {
+	rsp, err := c.EndFeed(ctx, feed, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseEndFeedResponse(rsp)
+}
+
 // ListAssetsWithResponse List assets
 //
 // Returns a wrapper object for the known response body format(s).
@@ -26838,6 +28134,36 @@ func (c *ClientWithResponses) EndDateWithResponse(ctx context.Context, pCase Cas
 	return ParseEndDateResponse(rsp)
 }
 
+// InviteToWithBodyWithResponse Invite people to what is to happen
+//
+// By email, as calendar programs take it (iTIP, RFC 5546). They are told again when it moves or will not happen.
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /cases/{case}/dates/{item}/invitation (the `InviteTo` operationId).
+func (c *ClientWithResponses) InviteToWithBodyWithResponse(ctx context.Context, pCase CaseName, item string, params *InviteToParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*InviteToResponse, error) {
+	rsp, err := c.InviteToWithBody(ctx, pCase, item, params, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseInviteToResponse(rsp)
+}
+
+// InviteToWithResponse Invite people to what is to happen
+//
+// By email, as calendar programs take it (iTIP, RFC 5546). They are told again when it moves or will not happen.
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /cases/{case}/dates/{item}/invitation (the `InviteTo` operationId).
+func (c *ClientWithResponses) InviteToWithResponse(ctx context.Context, pCase CaseName, item string, params *InviteToParams, body InviteToJSONRequestBody, reqEditors ...RequestEditorFn) (*InviteToResponse, error) {
+	rsp, err := c.InviteTo(ctx, pCase, item, params, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseInviteToResponse(rsp)
+}
+
 // ListDeadlinesWithResponse List the deadlines of a case
 //
 // Returns a wrapper object for the known response body format(s).
@@ -26922,6 +28248,19 @@ func (c *ClientWithResponses) RaiseRungWithResponse(ctx context.Context, pCase C
 		return nil, err
 	}
 	return ParseRaiseRungResponse(rsp)
+}
+
+// SaveEventsWithResponse Save what is to happen on a case as a file for a calendar program
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /cases/{case}/events (the `SaveEvents` operationId).
+func (c *ClientWithResponses) SaveEventsWithResponse(ctx context.Context, pCase CaseName, params *SaveEventsParams, reqEditors ...RequestEditorFn) (*SaveEventsResponse, error) {
+	rsp, err := c.SaveEvents(ctx, pCase, params, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseSaveEventsResponse(rsp)
 }
 
 // ListFilesWithResponse List the files of a case
@@ -27530,6 +28869,21 @@ func (c *ClientWithResponses) TakeOverCaseWithResponse(ctx context.Context, para
 		return nil, err
 	}
 	return ParseTakeOverCaseResponse(rsp)
+}
+
+// FollowFeedWithResponse Follow a calendar, as a calendar program does
+//
+// iCalendar (RFC 5545). The secret address is the right to read it; nobody signs in.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /feeds/{address} (the `FollowFeed` operationId).
+func (c *ClientWithResponses) FollowFeedWithResponse(ctx context.Context, address string, params *FollowFeedParams, reqEditors ...RequestEditorFn) (*FollowFeedResponse, error) {
+	rsp, err := c.FollowFeed(ctx, address, params, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseFollowFeedResponse(rsp)
 }
 
 // FindWithResponse Find by number or words
@@ -29151,6 +30505,134 @@ func ParseChangeAccountResponse(rsp *http.Response) (*ChangeAccountResponse, err
 	return response, nil
 }
 
+// ParseReadAgendaResponse parses an HTTP response from a ReadAgendaWithResponse call
+func ParseReadAgendaResponse(rsp *http.Response) (*ReadAgendaResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ReadAgendaResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest Agenda
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseListFeedsResponse parses an HTTP response from a ListFeedsWithResponse call
+func ParseListFeedsResponse(rsp *http.Response) (*ListFeedsResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ListFeedsResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest Feeds
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseAddFeedResponse parses an HTTP response from a AddFeedWithResponse call
+func ParseAddFeedResponse(rsp *http.Response) (*AddFeedResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &AddFeedResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 201:
+		var dest Feed
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON201 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseEndFeedResponse parses an HTTP response from a EndFeedWithResponse call
+func ParseEndFeedResponse(rsp *http.Response) (*EndFeedResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &EndFeedResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case rsp.StatusCode == 204:
+		break // No content-type
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
 // ParseListAssetsResponse parses an HTTP response from a ListAssetsWithResponse call
 func ParseListAssetsResponse(rsp *http.Response) (*ListAssetsResponse, error) {
 	bodyBytes, err := io.ReadAll(rsp.Body)
@@ -30030,6 +31512,39 @@ func ParseEndDateResponse(rsp *http.Response) (*EndDateResponse, error) {
 	return response, nil
 }
 
+// ParseInviteToResponse parses an HTTP response from a InviteToWithResponse call
+func ParseInviteToResponse(rsp *http.Response) (*InviteToResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &InviteToResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 201:
+		var dest Entry
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON201 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
 // ParseListDeadlinesResponse parses an HTTP response from a ListDeadlinesWithResponse call
 func ParseListDeadlinesResponse(rsp *http.Response) (*ListDeadlinesResponse, error) {
 	bodyBytes, err := io.ReadAll(rsp.Body)
@@ -30163,6 +31678,32 @@ func ParseRaiseRungResponse(rsp *http.Response) (*RaiseRungResponse, error) {
 		}
 		response.JSON201 = &dest
 
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseSaveEventsResponse parses an HTTP response from a SaveEventsWithResponse call
+func ParseSaveEventsResponse(rsp *http.Response) (*SaveEventsResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &SaveEventsResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
 	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
 		var dest Problem
 		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
@@ -31192,6 +32733,48 @@ func ParseTakeOverCaseResponse(rsp *http.Response) (*TakeOverCaseResponse, error
 			headers.ETag = &value
 		}
 		response.Headers201 = &headers
+	}
+
+	return response, nil
+}
+
+// ParseFollowFeedResponse parses an HTTP response from a FollowFeedWithResponse call
+func ParseFollowFeedResponse(rsp *http.Response) (*FollowFeedResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &FollowFeedResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case rsp.StatusCode == 304:
+		break // No content-type
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	switch {
+	case rsp.StatusCode == 200:
+		var headers FollowFeedResponse200Headers
+		if values := rsp.Header.Values("ETag"); len(values) > 0 {
+			var value string
+			if err := runtime.BindStyledParameterWithOptions("simple", "ETag", values[0], &value, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			}
+			headers.ETag = &value
+		}
+		response.Headers200 = &headers
 	}
 
 	return response, nil

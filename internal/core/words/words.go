@@ -58,7 +58,7 @@ var Labels = map[string]Set{
 	"NotificationKind": Notifications, "NotificationWay": Ways, "NotificationReason": Reasons,
 	"ChannelLimit.letters": Letters, "FindingLevel": FindingLevels, "FindingKind": FindingKinds,
 	"EscalationReason": EscalationReasons,
-	"PhraseKey":        Phrases, "ReadinessGap.kind": Gaps,
+	"PhraseKey":        Phrases, "ReadinessGap.kind": Gaps, "EventKind": Agenda, "FeedPart": FeedParts,
 }
 
 // The sets.
@@ -140,6 +140,10 @@ var (
 		{"check-in", "Check-in"}, {"part", "Part"}, {"part-return", "Return of a part"}, {"visit", "Visit"},
 		{"remote-session", "Remote session"}, {"consent", "Consent"}, {"receipt", "Receipt"},
 		{"escalation", "Answer to an escalation"}, {"needed-by", "Needed by"}, {"closing", "Closing by the vendor"}}
+	FeedParts = Set{{"desk", "Whole desk"}, {"person", "A person’s"}, {"vendor", "A vendor’s"}}
+	// Agenda are the kinds of event of a calendar: those of dates, and what is no date of a case.
+	Agenda = append(Set{{"deadline", "Deadline"}, {"parked", "End of parking"}, {"shift", "Rota"},
+		{"contract-ends", "End of a contract"}, {"contract-notice", "Notice date"}}, Dated...)
 	// SetDates are those that people set.
 	SetDates = Dated.Only("promise", "ask", "callback", "follow-up", "check-in", "part", "part-return", "visit",
 		"remote-session", "consent", "needed-by")

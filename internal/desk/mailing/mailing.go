@@ -182,7 +182,7 @@ func (d *Mailing) send(ctx context.Context, link inboxdb.Link, m notifydb.Email)
 		to = p.Email
 	}
 	failed := d.hand(ctx, link, channel.Letter{To: []string{to}, Subject: m.Subject, Text: m.Body, Marker: m.Marker,
-		Caller: "Roundhouse"})
+		Caller: "Roundhouse", Calendar: m.Calendar, Method: m.Method})
 	failpoint.Hit("mailing.sent")
 	after, cancel := context.WithTimeout(context.WithoutCancel(ctx), 10*time.Second)
 	defer cancel()

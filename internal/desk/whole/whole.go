@@ -3,6 +3,7 @@ package whole
 
 import (
 	"roundhouse.example/internal/desk"
+	"roundhouse.example/internal/desk/agenda"
 	"roundhouse.example/internal/desk/briefings"
 	"roundhouse.example/internal/desk/cases"
 	"roundhouse.example/internal/desk/consents"
@@ -51,6 +52,7 @@ type Desk struct {
 	Outages     *outages.Outages
 	Consents    *consents.Consents
 	Dates       *dates.Dates
+	Agenda      *agenda.Agenda
 	Briefings   *briefings.Briefings
 	Readiness   *ready.Ready
 	Escalations *escalations.Escalations
@@ -102,6 +104,7 @@ func New(s *db.Store, c desk.Clock, q desk.Queue, ch desk.Channels) *Desk {
 	d.Mailing = mailing.New(d.Desk, s, d.Hours, d.Secrets, d.Digests)
 	d.Webhooks = webhooks.New(d.Desk, s, d.Secrets)
 	d.Pages = pages.New(d.Desk, s, d.Hours, d.Filing, d.Today, d.Record, d.Leaving)
+	d.Agenda = agenda.New(d.Desk, s, d.Cases, d.Hours, d.Rota)
 	d.Briefings = briefings.New(d.Desk, s, d.Cases, d.Hours, d.Pages, d.Leaving)
 	d.Readiness = ready.New(d.Desk, s, d.Hours, d.Rota)
 	d.Escalations = escalations.New(d.Desk, s, d.Cases, d.Dates, d.Hours, d.Pages)

@@ -24,6 +24,7 @@ var ungranted = map[string][]string{
 	"Today":    {"Warm"},
 	"Notify":   {"Sweep"},
 	"Mailing":  {"Run"},
+	"Agenda":   {"Follow", "Invitations"},
 	"Webhooks": {"Run"},
 	"Record":   {"Check"},
 	"Secrets":  {"Use", "HasKeys"},

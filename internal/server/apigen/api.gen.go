@@ -586,6 +586,75 @@ func (e EscalationReason) Valid() bool {
 	}
 }
 
+// Defines values for EventKind.
+const (
+	EventKindAsk            EventKind = "ask"
+	EventKindCallback       EventKind = "callback"
+	EventKindCheckIn        EventKind = "check-in"
+	EventKindClosing        EventKind = "closing"
+	EventKindConsent        EventKind = "consent"
+	EventKindContractEnds   EventKind = "contract-ends"
+	EventKindContractNotice EventKind = "contract-notice"
+	EventKindDeadline       EventKind = "deadline"
+	EventKindEscalation     EventKind = "escalation"
+	EventKindFollowUp       EventKind = "follow-up"
+	EventKindNeededBy       EventKind = "needed-by"
+	EventKindParked         EventKind = "parked"
+	EventKindPart           EventKind = "part"
+	EventKindPartReturn     EventKind = "part-return"
+	EventKindPromise        EventKind = "promise"
+	EventKindReceipt        EventKind = "receipt"
+	EventKindRemoteSession  EventKind = "remote-session"
+	EventKindShift          EventKind = "shift"
+	EventKindVisit          EventKind = "visit"
+)
+
+// Valid indicates whether the value is a known member of the EventKind enum.
+func (e EventKind) Valid() bool {
+	switch e {
+	case EventKindAsk:
+		return true
+	case EventKindCallback:
+		return true
+	case EventKindCheckIn:
+		return true
+	case EventKindClosing:
+		return true
+	case EventKindConsent:
+		return true
+	case EventKindContractEnds:
+		return true
+	case EventKindContractNotice:
+		return true
+	case EventKindDeadline:
+		return true
+	case EventKindEscalation:
+		return true
+	case EventKindFollowUp:
+		return true
+	case EventKindNeededBy:
+		return true
+	case EventKindParked:
+		return true
+	case EventKindPart:
+		return true
+	case EventKindPartReturn:
+		return true
+	case EventKindPromise:
+		return true
+	case EventKindReceipt:
+		return true
+	case EventKindRemoteSession:
+		return true
+	case EventKindShift:
+		return true
+	case EventKindVisit:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for FactsEffect.
 const (
 	FactsEffectAwkward  FactsEffect = "awkward"
@@ -667,6 +736,27 @@ func (e FactsWorkaround) Valid() bool {
 	case FactsWorkaroundEasy:
 		return true
 	case FactsWorkaroundNone:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for FeedPart.
+const (
+	FeedPartDesk   FeedPart = "desk"
+	FeedPartPerson FeedPart = "person"
+	FeedPartVendor FeedPart = "vendor"
+)
+
+// Valid indicates whether the value is a known member of the FeedPart enum.
+func (e FeedPart) Valid() bool {
+	switch e {
+	case FeedPartDesk:
+		return true
+	case FeedPartPerson:
+		return true
+	case FeedPartVendor:
 		return true
 	default:
 		return false
@@ -1492,6 +1582,44 @@ type Advice struct {
 
 	// Why The reason in words
 	Why string `json:"why"`
+}
+
+// Agenda defines model for Agenda.
+type Agenda struct {
+	AsOf   time.Time     `json:"as_of"`
+	Events []AgendaEvent `json:"events"`
+
+	// Gaps When nobody is on the rota
+	Gaps []Gap `json:"gaps"`
+
+	// More There are others that are not here
+	More bool `json:"more"`
+
+	// Zone The desk's time zone
+	Zone string `json:"zone"`
+}
+
+// AgendaEvent defines model for AgendaEvent.
+type AgendaEvent struct {
+	// AllDay start is its date, at midnight UTC
+	AllDay    bool      `json:"all_day"`
+	Cancelled *bool     `json:"cancelled,omitempty"`
+	Case      *string   `json:"case,omitempty"`
+	Details   *[]string `json:"details,omitempty"`
+	Done      *bool     `json:"done,omitempty"`
+
+	// End What is due is due then
+	End      time.Time `json:"end"`
+	Item     *string   `json:"item,omitempty"`
+	Kind     EventKind `json:"kind"`
+	Owed     *Side     `json:"owed,omitempty"`
+	Severity *int      `json:"severity,omitempty"`
+	Standing *Standing `json:"standing,omitempty"`
+	Start    time.Time `json:"start"`
+	Title    string    `json:"title"`
+	Uid      string    `json:"uid"`
+	Vendor   *string   `json:"vendor,omitempty"`
+	Where    *string   `json:"where,omitempty"`
 }
 
 // Allowance defines model for Allowance.
@@ -2425,6 +2553,9 @@ type EscalationDraft struct {
 // EscalationReason defines model for EscalationReason.
 type EscalationReason string
 
+// EventKind defines model for EventKind.
+type EventKind string
+
 // ExistingCase defines model for ExistingCase.
 type ExistingCase struct {
 	Account *string `json:"account,omitempty"`
@@ -2492,6 +2623,31 @@ type FactsWorkaround string
 
 // FactsChange A merge patch of the facts; null clears a fact
 type FactsChange = map[string]any
+
+// Feed defines model for Feed.
+type Feed struct {
+	Id     int64     `json:"id"`
+	MadeAt time.Time `json:"made_at"`
+	Name   string    `json:"name"`
+
+	// Of The name of the person or the vendor
+	Of *string `json:"of,omitempty"`
+
+	// Path Its address below the service's own; only right after it was made
+	Path *string `json:"path,omitempty"`
+
+	// ReadAt When a program read it last, to the hour
+	ReadAt *time.Time `json:"read_at,omitempty"`
+	Whose  FeedPart   `json:"whose"`
+}
+
+// FeedPart defines model for FeedPart.
+type FeedPart string
+
+// Feeds defines model for Feeds.
+type Feeds struct {
+	Items []Feed `json:"items"`
+}
 
 // FieldError defines model for FieldError.
 type FieldError struct {
@@ -2786,6 +2942,12 @@ type HoursDefinition struct {
 	Extra  *map[string][]string `json:"extra,omitempty"`
 	Week   *map[string][]string `json:"week,omitempty"`
 	Zone   *string              `json:"zone,omitempty"`
+}
+
+// Invitation defines model for Invitation.
+type Invitation struct {
+	// To Email addresses
+	To []string `json:"to"`
 }
 
 // KeptAlong The dates that it keeps or answers, by their item; a message keeps only what we owe
@@ -3135,6 +3297,21 @@ type NewEscalation struct {
 
 	// Told That you have told them yourself, in a call for example; if left out, the text is sent as a message
 	Told *ToldRung `json:"told,omitempty"`
+}
+
+// NewFeed defines model for NewFeed.
+type NewFeed struct {
+	// Mine Your own calendar; the desk's if this, person and vendor are left out
+	Mine *bool `json:"mine,omitempty"`
+
+	// Name Such as the program that follows it
+	Name string `json:"name"`
+
+	// Person A colleague's calendar, by email address
+	Person *string `json:"person,omitempty"`
+
+	// Vendor A vendor's calendar, by its key
+	Vendor *string `json:"vendor,omitempty"`
 }
 
 // NewLink defines model for NewLink.
@@ -4607,6 +4784,26 @@ type ChangeAccountParams struct {
 	IfMatch *IfMatch `json:"If-Match,omitempty"`
 }
 
+// ReadAgendaParams defines parameters for ReadAgenda.
+type ReadAgendaParams struct {
+	From time.Time `form:"from" json:"from"`
+	To   time.Time `form:"to" json:"to"`
+
+	// Mine What you own, or is yours
+	Mine *bool `form:"mine,omitempty" json:"mine,omitempty"`
+
+	// Person What a person of ours owns, or is theirs, by email address
+	Person *string `form:"person,omitempty" json:"person,omitempty"`
+
+	// Vendor By its key
+	Vendor *string `form:"vendor,omitempty" json:"vendor,omitempty"`
+}
+
+// AddFeedParams defines parameters for AddFeed.
+type AddFeedParams struct {
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
 // ListAssetsParams defines parameters for ListAssets.
 type ListAssetsParams struct {
 	Vendor *string `form:"vendor,omitempty" json:"vendor,omitempty"`
@@ -4760,6 +4957,11 @@ type EndDateParams struct {
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
 
+// InviteToParams defines parameters for InviteTo.
+type InviteToParams struct {
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
 // ListDeadlinesParams defines parameters for ListDeadlines.
 type ListDeadlinesParams struct {
 	AsOf *time.Time `form:"as_of,omitempty" json:"as_of,omitempty"`
@@ -4780,6 +4982,12 @@ type ListEntriesParams struct {
 // RaiseRungParams defines parameters for RaiseRung.
 type RaiseRungParams struct {
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
+// SaveEventsParams defines parameters for SaveEvents.
+type SaveEventsParams struct {
+	// Item One of its dates; all and its deadlines if left out
+	Item *string `form:"item,omitempty" json:"item,omitempty"`
 }
 
 // FetchFileParams defines parameters for FetchFile.
@@ -4911,6 +5119,11 @@ type GetDigestParams struct {
 // TakeOverCaseParams defines parameters for TakeOverCase.
 type TakeOverCaseParams struct {
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
+// FollowFeedParams defines parameters for FollowFeed.
+type FollowFeedParams struct {
+	IfNoneMatch *string `json:"If-None-Match,omitempty"`
 }
 
 // FindParams defines parameters for Find.
@@ -5214,6 +5427,9 @@ type AddAccountJSONRequestBody = Account
 // ChangeAccountApplicationMergePatchPlusJSONRequestBody defines body for ChangeAccount for application/merge-patch+json ContentType.
 type ChangeAccountApplicationMergePatchPlusJSONRequestBody = AccountChange
 
+// AddFeedJSONRequestBody defines body for AddFeed for application/json ContentType.
+type AddFeedJSONRequestBody = NewFeed
+
 // AddAssetJSONRequestBody defines body for AddAsset for application/json ContentType.
 type AddAssetJSONRequestBody = Asset
 
@@ -5255,6 +5471,9 @@ type DetailDateJSONRequestBody = DateDetails
 
 // EndDateJSONRequestBody defines body for EndDate for application/json ContentType.
 type EndDateJSONRequestBody = DateEnd
+
+// InviteToJSONRequestBody defines body for InviteTo for application/json ContentType.
+type InviteToJSONRequestBody = Invitation
 
 // DecideDeliveryJSONRequestBody defines body for DecideDelivery for application/json ContentType.
 type DecideDeliveryJSONRequestBody = Decision
@@ -5420,6 +5639,18 @@ type ServerInterface interface {
 	// ChangeAccount Change an account
 	// (PATCH /accounts/{id})
 	ChangeAccount(c *gin.Context, id ThingId, params ChangeAccountParams)
+	// ReadAgenda Read the calendar of some days
+	// (GET /agenda)
+	ReadAgenda(c *gin.Context, params ReadAgendaParams)
+	// ListFeeds List your calendar subscriptions
+	// (GET /agenda-feeds)
+	ListFeeds(c *gin.Context)
+	// AddFeed Make an address that a calendar program can follow
+	// (POST /agenda-feeds)
+	AddFeed(c *gin.Context, params AddFeedParams)
+	// EndFeed End a calendar subscription
+	// (DELETE /agenda-feeds/{feed})
+	EndFeed(c *gin.Context, feed int64)
 	// ListAssets List assets
 	// (GET /assets)
 	ListAssets(c *gin.Context, params ListAssetsParams)
@@ -5492,6 +5723,9 @@ type ServerInterface interface {
 	// EndDate Say what became of a date
 	// (POST /cases/{case}/dates/{item}/end)
 	EndDate(c *gin.Context, pCase CaseName, item string, params EndDateParams)
+	// InviteTo Invite people to what is to happen
+	// (POST /cases/{case}/dates/{item}/invitation)
+	InviteTo(c *gin.Context, pCase CaseName, item string, params InviteToParams)
 	// ListDeadlines List the deadlines of a case
 	// (GET /cases/{case}/deadlines)
 	ListDeadlines(c *gin.Context, pCase CaseName, params ListDeadlinesParams)
@@ -5504,6 +5738,9 @@ type ServerInterface interface {
 	// RaiseRung Escalate a case to a rung of the ladder
 	// (POST /cases/{case}/escalations)
 	RaiseRung(c *gin.Context, pCase CaseName, params RaiseRungParams)
+	// SaveEvents Save what is to happen on a case as a file for a calendar program
+	// (GET /cases/{case}/events)
+	SaveEvents(c *gin.Context, pCase CaseName, params SaveEventsParams)
 	// ListFiles List the files of a case
 	// (GET /cases/{case}/files)
 	ListFiles(c *gin.Context, pCase CaseName)
@@ -5588,6 +5825,9 @@ type ServerInterface interface {
 	// TakeOverCase Add a case that the vendor has already
 	// (POST /existing-cases)
 	TakeOverCase(c *gin.Context, params TakeOverCaseParams)
+	// FollowFeed Follow a calendar, as a calendar program does
+	// (GET /feeds/{address})
+	FollowFeed(c *gin.Context, address string, params FollowFeedParams)
 	// Find Find by number or words
 	// (GET /find)
 	Find(c *gin.Context, params FindParams)
@@ -6030,6 +6270,143 @@ func (siw *ServerInterfaceWrapper) ChangeAccount(c *gin.Context) {
 	}
 
 	siw.Handler.ChangeAccount(c, id, params)
+}
+
+// ReadAgenda operation middleware
+func (siw *ServerInterfaceWrapper) ReadAgenda(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ReadAgendaParams
+
+	// ------------- Required query parameter "from" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, true, "from", c.Request.URL.Query(), &params.From, runtime.BindQueryParameterOptions{Type: "string", Format: "date-time"})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter from: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Required query parameter "to" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, true, "to", c.Request.URL.Query(), &params.To, runtime.BindQueryParameterOptions{Type: "string", Format: "date-time"})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter to: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "mine" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "mine", c.Request.URL.Query(), &params.Mine, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter mine: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "person" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "person", c.Request.URL.Query(), &params.Person, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter person: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "vendor" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "vendor", c.Request.URL.Query(), &params.Vendor, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter vendor: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ReadAgenda(c, params)
+}
+
+// ListFeeds operation middleware
+func (siw *ServerInterfaceWrapper) ListFeeds(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ListFeeds(c)
+}
+
+// AddFeed operation middleware
+func (siw *ServerInterfaceWrapper) AddFeed(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params AddFeedParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Idempotency-Key, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.AddFeed(c, params)
+}
+
+// EndFeed operation middleware
+func (siw *ServerInterfaceWrapper) EndFeed(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "feed" -------------
+	var feed int64
+
+	err = runtime.BindStyledParameterWithOptions("simple", "feed", c.Param("feed"), &feed, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter feed: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.EndFeed(c, feed)
 }
 
 // ListAssets operation middleware
@@ -7207,6 +7584,64 @@ func (siw *ServerInterfaceWrapper) EndDate(c *gin.Context) {
 	siw.Handler.EndDate(c, pCase, item, params)
 }
 
+// InviteTo operation middleware
+func (siw *ServerInterfaceWrapper) InviteTo(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "case" -------------
+	var pCase CaseName
+
+	err = runtime.BindStyledParameterWithOptions("simple", "case", c.Param("case"), &pCase, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter case: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Path parameter "item" -------------
+	var item string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "item", c.Param("item"), &item, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter item: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params InviteToParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Idempotency-Key, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.InviteTo(c, pCase, item, params)
+}
+
 // ListDeadlines operation middleware
 func (siw *ServerInterfaceWrapper) ListDeadlines(c *gin.Context) {
 
@@ -7392,6 +7827,42 @@ func (siw *ServerInterfaceWrapper) RaiseRung(c *gin.Context) {
 	}
 
 	siw.Handler.RaiseRung(c, pCase, params)
+}
+
+// SaveEvents operation middleware
+func (siw *ServerInterfaceWrapper) SaveEvents(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "case" -------------
+	var pCase CaseName
+
+	err = runtime.BindStyledParameterWithOptions("simple", "case", c.Param("case"), &pCase, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter case: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params SaveEventsParams
+
+	// ------------- Optional query parameter "item" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "item", c.Request.URL.Query(), &params.Item, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter item: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.SaveEvents(c, pCase, params)
 }
 
 // ListFiles operation middleware
@@ -8585,6 +9056,55 @@ func (siw *ServerInterfaceWrapper) TakeOverCase(c *gin.Context) {
 	}
 
 	siw.Handler.TakeOverCase(c, params)
+}
+
+// FollowFeed operation middleware
+func (siw *ServerInterfaceWrapper) FollowFeed(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "address" -------------
+	var address string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "address", c.Param("address"), &address, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter address: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params FollowFeedParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "If-None-Match" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("If-None-Match")]; found {
+		var IfNoneMatch string
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for If-None-Match, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "If-None-Match", valueList[0], &IfNoneMatch, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter If-None-Match: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IfNoneMatch = &IfNoneMatch
+
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.FollowFeed(c, address, params)
 }
 
 // Find operation middleware
@@ -11112,6 +11632,10 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.DELETE(options.BaseURL+"/accounts/:id", wrapper.RemoveAccount)
 	router.GET(options.BaseURL+"/accounts/:id", wrapper.GetAccount)
 	router.PATCH(options.BaseURL+"/accounts/:id", wrapper.ChangeAccount)
+	router.GET(options.BaseURL+"/agenda", wrapper.ReadAgenda)
+	router.GET(options.BaseURL+"/agenda-feeds", wrapper.ListFeeds)
+	router.POST(options.BaseURL+"/agenda-feeds", wrapper.AddFeed)
+	router.DELETE(options.BaseURL+"/agenda-feeds/:feed", wrapper.EndFeed)
 	router.GET(options.BaseURL+"/assets", wrapper.ListAssets)
 	router.POST(options.BaseURL+"/assets", wrapper.AddAsset)
 	router.DELETE(options.BaseURL+"/assets/:id", wrapper.RemoveAsset)
@@ -11136,10 +11660,12 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.POST(options.BaseURL+"/cases/:case/dates", wrapper.SetDate)
 	router.POST(options.BaseURL+"/cases/:case/dates/:item/details", wrapper.DetailDate)
 	router.POST(options.BaseURL+"/cases/:case/dates/:item/end", wrapper.EndDate)
+	router.POST(options.BaseURL+"/cases/:case/dates/:item/invitation", wrapper.InviteTo)
 	router.GET(options.BaseURL+"/cases/:case/deadlines", wrapper.ListDeadlines)
 	router.POST(options.BaseURL+"/cases/:case/deliveries/:delivery/decision", wrapper.DecideDelivery)
 	router.GET(options.BaseURL+"/cases/:case/entries", wrapper.ListEntries)
 	router.POST(options.BaseURL+"/cases/:case/escalations", wrapper.RaiseRung)
+	router.GET(options.BaseURL+"/cases/:case/events", wrapper.SaveEvents)
 	router.GET(options.BaseURL+"/cases/:case/files", wrapper.ListFiles)
 	router.GET(options.BaseURL+"/cases/:case/files-archive", wrapper.FetchFiles)
 	router.GET(options.BaseURL+"/cases/:case/files/:file", wrapper.ShowFile)
@@ -11168,6 +11694,7 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.GET(options.BaseURL+"/digest", wrapper.GetDigest)
 	router.GET(options.BaseURL+"/events", wrapper.StreamEvents)
 	router.POST(options.BaseURL+"/existing-cases", wrapper.TakeOverCase)
+	router.GET(options.BaseURL+"/feeds/:address", wrapper.FollowFeed)
 	router.GET(options.BaseURL+"/find", wrapper.Find)
 	router.POST(options.BaseURL+"/grade", wrapper.Grade)
 	router.GET(options.BaseURL+"/lanes", wrapper.GetLanes)
@@ -11461,6 +11988,156 @@ type ChangeAccountdefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response ChangeAccountdefaultApplicationProblemPlusJSONResponse) VisitChangeAccountResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ReadAgendaRequestObject struct {
+	Params ReadAgendaParams
+}
+
+type ReadAgendaResponseObject interface {
+	VisitReadAgendaResponse(w http.ResponseWriter) error
+}
+
+type ReadAgenda200JSONResponse Agenda
+
+func (response ReadAgenda200JSONResponse) VisitReadAgendaResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ReadAgendadefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ReadAgendadefaultApplicationProblemPlusJSONResponse) VisitReadAgendaResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListFeedsRequestObject struct {
+}
+
+type ListFeedsResponseObject interface {
+	VisitListFeedsResponse(w http.ResponseWriter) error
+}
+
+type ListFeeds200JSONResponse Feeds
+
+func (response ListFeeds200JSONResponse) VisitListFeedsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListFeedsdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListFeedsdefaultApplicationProblemPlusJSONResponse) VisitListFeedsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type AddFeedRequestObject struct {
+	Params AddFeedParams
+	Body   *AddFeedJSONRequestBody
+}
+
+type AddFeedResponseObject interface {
+	VisitAddFeedResponse(w http.ResponseWriter) error
+}
+
+type AddFeed201JSONResponse Feed
+
+func (response AddFeed201JSONResponse) VisitAddFeedResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(201)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type AddFeeddefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response AddFeeddefaultApplicationProblemPlusJSONResponse) VisitAddFeedResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type EndFeedRequestObject struct {
+	Feed int64 `json:"feed"`
+}
+
+type EndFeedResponseObject interface {
+	VisitEndFeedResponse(w http.ResponseWriter) error
+}
+
+type EndFeed204Response struct {
+}
+
+func (response EndFeed204Response) VisitEndFeedResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type EndFeeddefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response EndFeeddefaultApplicationProblemPlusJSONResponse) VisitEndFeedResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -12511,6 +13188,48 @@ func (response EndDatedefaultApplicationProblemPlusJSONResponse) VisitEndDateRes
 	return err
 }
 
+type InviteToRequestObject struct {
+	Case   CaseName `json:"case"`
+	Item   string   `json:"item"`
+	Params InviteToParams
+	Body   *InviteToJSONRequestBody
+}
+
+type InviteToResponseObject interface {
+	VisitInviteToResponse(w http.ResponseWriter) error
+}
+
+type InviteTo201JSONResponse Entry
+
+func (response InviteTo201JSONResponse) VisitInviteToResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(201)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type InviteTodefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response InviteTodefaultApplicationProblemPlusJSONResponse) VisitInviteToResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type ListDeadlinesRequestObject struct {
 	Case   CaseName `json:"case"`
 	Params ListDeadlinesParams
@@ -12673,6 +13392,52 @@ type RaiseRungdefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response RaiseRungdefaultApplicationProblemPlusJSONResponse) VisitRaiseRungResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type SaveEventsRequestObject struct {
+	Case   CaseName `json:"case"`
+	Params SaveEventsParams
+}
+
+type SaveEventsResponseObject interface {
+	VisitSaveEventsResponse(w http.ResponseWriter) error
+}
+
+type SaveEvents200TextcalendarResponse struct {
+	Body          io.Reader
+	ContentLength int64
+}
+
+func (response SaveEvents200TextcalendarResponse) VisitSaveEventsResponse(w http.ResponseWriter) error {
+
+	w.Header().Set("Content-Type", "text/calendar")
+	if response.ContentLength != 0 {
+		w.Header().Set("Content-Length", fmt.Sprint(response.ContentLength))
+	}
+	w.WriteHeader(200)
+
+	if closer, ok := response.Body.(io.ReadCloser); ok {
+		defer closer.Close()
+	}
+	_, err := io.Copy(w, response.Body)
+	return err
+}
+
+type SaveEventsdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response SaveEventsdefaultApplicationProblemPlusJSONResponse) VisitSaveEventsResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -13940,6 +14705,68 @@ type TakeOverCasedefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response TakeOverCasedefaultApplicationProblemPlusJSONResponse) VisitTakeOverCaseResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type FollowFeedRequestObject struct {
+	Address string `json:"address"`
+	Params  FollowFeedParams
+}
+
+type FollowFeedResponseObject interface {
+	VisitFollowFeedResponse(w http.ResponseWriter) error
+}
+
+type FollowFeed200ResponseHeaders struct {
+	ETag *string
+}
+
+type FollowFeed200TextcalendarResponse struct {
+	Body          io.Reader
+	Headers       FollowFeed200ResponseHeaders
+	ContentLength int64
+}
+
+func (response FollowFeed200TextcalendarResponse) VisitFollowFeedResponse(w http.ResponseWriter) error {
+
+	w.Header().Set("Content-Type", "text/calendar")
+	if response.ContentLength != 0 {
+		w.Header().Set("Content-Length", fmt.Sprint(response.ContentLength))
+	}
+	if response.Headers.ETag != nil {
+		w.Header().Set("ETag", fmt.Sprint(*response.Headers.ETag))
+	}
+	w.WriteHeader(200)
+
+	if closer, ok := response.Body.(io.ReadCloser); ok {
+		defer closer.Close()
+	}
+	_, err := io.Copy(w, response.Body)
+	return err
+}
+
+type FollowFeed304Response struct {
+}
+
+func (response FollowFeed304Response) VisitFollowFeedResponse(w http.ResponseWriter) error {
+	w.WriteHeader(304)
+	return nil
+}
+
+type FollowFeeddefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response FollowFeeddefaultApplicationProblemPlusJSONResponse) VisitFollowFeedResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -16999,6 +17826,18 @@ type StrictServerInterface interface {
 	// ChangeAccount Change an account
 	// (PATCH /accounts/{id})
 	ChangeAccount(ctx context.Context, request ChangeAccountRequestObject) (ChangeAccountResponseObject, error)
+	// ReadAgenda Read the calendar of some days
+	// (GET /agenda)
+	ReadAgenda(ctx context.Context, request ReadAgendaRequestObject) (ReadAgendaResponseObject, error)
+	// ListFeeds List your calendar subscriptions
+	// (GET /agenda-feeds)
+	ListFeeds(ctx context.Context, request ListFeedsRequestObject) (ListFeedsResponseObject, error)
+	// AddFeed Make an address that a calendar program can follow
+	// (POST /agenda-feeds)
+	AddFeed(ctx context.Context, request AddFeedRequestObject) (AddFeedResponseObject, error)
+	// EndFeed End a calendar subscription
+	// (DELETE /agenda-feeds/{feed})
+	EndFeed(ctx context.Context, request EndFeedRequestObject) (EndFeedResponseObject, error)
 	// ListAssets List assets
 	// (GET /assets)
 	ListAssets(ctx context.Context, request ListAssetsRequestObject) (ListAssetsResponseObject, error)
@@ -17071,6 +17910,9 @@ type StrictServerInterface interface {
 	// EndDate Say what became of a date
 	// (POST /cases/{case}/dates/{item}/end)
 	EndDate(ctx context.Context, request EndDateRequestObject) (EndDateResponseObject, error)
+	// InviteTo Invite people to what is to happen
+	// (POST /cases/{case}/dates/{item}/invitation)
+	InviteTo(ctx context.Context, request InviteToRequestObject) (InviteToResponseObject, error)
 	// ListDeadlines List the deadlines of a case
 	// (GET /cases/{case}/deadlines)
 	ListDeadlines(ctx context.Context, request ListDeadlinesRequestObject) (ListDeadlinesResponseObject, error)
@@ -17083,6 +17925,9 @@ type StrictServerInterface interface {
 	// RaiseRung Escalate a case to a rung of the ladder
 	// (POST /cases/{case}/escalations)
 	RaiseRung(ctx context.Context, request RaiseRungRequestObject) (RaiseRungResponseObject, error)
+	// SaveEvents Save what is to happen on a case as a file for a calendar program
+	// (GET /cases/{case}/events)
+	SaveEvents(ctx context.Context, request SaveEventsRequestObject) (SaveEventsResponseObject, error)
 	// ListFiles List the files of a case
 	// (GET /cases/{case}/files)
 	ListFiles(ctx context.Context, request ListFilesRequestObject) (ListFilesResponseObject, error)
@@ -17167,6 +18012,9 @@ type StrictServerInterface interface {
 	// TakeOverCase Add a case that the vendor has already
 	// (POST /existing-cases)
 	TakeOverCase(ctx context.Context, request TakeOverCaseRequestObject) (TakeOverCaseResponseObject, error)
+	// FollowFeed Follow a calendar, as a calendar program does
+	// (GET /feeds/{address})
+	FollowFeed(ctx context.Context, request FollowFeedRequestObject) (FollowFeedResponseObject, error)
 	// Find Find by number or words
 	// (GET /find)
 	Find(ctx context.Context, request FindRequestObject) (FindResponseObject, error)
@@ -17606,6 +18454,126 @@ func (sh *strictHandler) ChangeAccount(ctx *gin.Context, id ThingId, params Chan
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(ChangeAccountResponseObject); ok {
 		if err := validResponse.VisitChangeAccountResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ReadAgenda operation middleware
+func (sh *strictHandler) ReadAgenda(ctx *gin.Context, params ReadAgendaParams) {
+	var request ReadAgendaRequestObject
+
+	request.Params = params
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ReadAgenda(ctx, request.(ReadAgendaRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ReadAgenda")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ReadAgendaResponseObject); ok {
+		if err := validResponse.VisitReadAgendaResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ListFeeds operation middleware
+func (sh *strictHandler) ListFeeds(ctx *gin.Context) {
+	var request ListFeedsRequestObject
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListFeeds(ctx, request.(ListFeedsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListFeeds")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ListFeedsResponseObject); ok {
+		if err := validResponse.VisitListFeedsResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// AddFeed operation middleware
+func (sh *strictHandler) AddFeed(ctx *gin.Context, params AddFeedParams) {
+	var request AddFeedRequestObject
+
+	request.Params = params
+
+	var body AddFeedJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.AddFeed(ctx, request.(AddFeedRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "AddFeed")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(AddFeedResponseObject); ok {
+		if err := validResponse.VisitAddFeedResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// EndFeed operation middleware
+func (sh *strictHandler) EndFeed(ctx *gin.Context, feed int64) {
+	var request EndFeedRequestObject
+
+	request.Feed = feed
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.EndFeed(ctx, request.(EndFeedRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "EndFeed")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(EndFeedResponseObject); ok {
+		if err := validResponse.VisitEndFeedResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {
@@ -18501,6 +19469,52 @@ func (sh *strictHandler) EndDate(ctx *gin.Context, pCase CaseName, item string, 
 	}
 }
 
+// InviteTo operation middleware
+func (sh *strictHandler) InviteTo(ctx *gin.Context, pCase CaseName, item string, params InviteToParams) {
+	var request InviteToRequestObject
+
+	request.Case = pCase
+	request.Item = item
+	request.Params = params
+
+	var body InviteToJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.InviteTo(ctx, request.(InviteToRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "InviteTo")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(InviteToResponseObject); ok {
+		if err := validResponse.VisitInviteToResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
 // ListDeadlines operation middleware
 func (sh *strictHandler) ListDeadlines(ctx *gin.Context, pCase CaseName, params ListDeadlinesParams) {
 	var request ListDeadlinesRequestObject
@@ -18639,6 +19653,33 @@ func (sh *strictHandler) RaiseRung(ctx *gin.Context, pCase CaseName, params Rais
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(RaiseRungResponseObject); ok {
 		if err := validResponse.VisitRaiseRungResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// SaveEvents operation middleware
+func (sh *strictHandler) SaveEvents(ctx *gin.Context, pCase CaseName, params SaveEventsParams) {
+	var request SaveEventsRequestObject
+
+	request.Case = pCase
+	request.Params = params
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.SaveEvents(ctx, request.(SaveEventsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "SaveEvents")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(SaveEventsResponseObject); ok {
+		if err := validResponse.VisitSaveEventsResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {
@@ -19671,6 +20712,33 @@ func (sh *strictHandler) TakeOverCase(ctx *gin.Context, params TakeOverCaseParam
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(TakeOverCaseResponseObject); ok {
 		if err := validResponse.VisitTakeOverCaseResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// FollowFeed operation middleware
+func (sh *strictHandler) FollowFeed(ctx *gin.Context, address string, params FollowFeedParams) {
+	var request FollowFeedRequestObject
+
+	request.Address = address
+	request.Params = params
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.FollowFeed(ctx, request.(FollowFeedRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "FollowFeed")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(FollowFeedResponseObject); ok {
+		if err := validResponse.VisitFollowFeedResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {

@@ -102,6 +102,9 @@ func (h *Cases) MarkRead(ctx context.Context, r apigen.MarkReadRequestObject) (a
 	return apigen.MarkRead204Response{}, h.desk().Seen.Mark(ctx, web.Actor(ctx), id, r.Body.Entry)
 }
 
+// Entry is a line of a record, as the API has it.
+func Entry(e pages.EntryView) apigen.Entry { return entry(e) }
+
 func entry(e pages.EntryView) apigen.Entry {
 	out := apigen.Entry{
 		Number: e.Number, Kind: apigen.EntryKind(e.Kind), Direction: (*apigen.EntryDirection)(e.Direction),

@@ -118,7 +118,7 @@ func (s *Server) keyed(c *gin.Context) {
 	raw, _ := c.Request.Context().Value(BodyKey).([]byte)
 	route := c.Request.Method + " " + c.Request.URL.Path
 	k := &desk.Keyed{Person: who.(desk.Actor).ID, Route: route, Key: key, BodyHash: hash(raw),
-		Secret: strings.HasSuffix(route, "/tokens")}
+		Secret: strings.HasSuffix(route, "/tokens") || strings.HasSuffix(route, "/agenda-feeds")}
 	c.Request = c.Request.WithContext(desk.WithKey(c.Request.Context(), k))
 }
 

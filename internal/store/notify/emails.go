@@ -15,6 +15,8 @@ type Email struct {
 	Address  string     `db:"address"` // instead of the person
 	EntryID  *int64     `db:"entry_id"`
 	Digest   bool       `db:"digest"`
+	Method   string     `db:"method"` // of an invitation: REQUEST or CANCEL
+	Calendar string     `db:"calendar"`
 	Marker   string     `db:"marker"` // in its Message-ID, the same however often it is tried
 	Subject  string     `db:"subject"`
 	Body     string     `db:"body"`
@@ -48,8 +50,9 @@ func ToEmail(ctx context.Context, t *db.Tx, person int64, at time.Time, limit in
 // AddEmail puts an email on its way, with the notifications that it carries.
 func AddEmail(ctx context.Context, t *db.Tx, m *Email, notifications []int64) error {
 	if err := t.GetContext(ctx, &m.ID, `insert into notification_email (person_id, digest, marker, subject, body, made_at,
-			next_at, address, entry_id) values ($1, $2, $3, $4, $5, $6, $7, $8, $9) returning id`, m.PersonID, m.Digest,
-		m.Marker, m.Subject, m.Body, m.MadeAt, m.NextAt, m.Address, m.EntryID); err != nil {
+			next_at, address, entry_id, method, calendar) values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11) returning id`,
+		m.PersonID, m.Digest, m.Marker, m.Subject, m.Body, m.MadeAt, m.NextAt, m.Address, m.EntryID, m.Method,
+		m.Calendar); err != nil {
 		return err
 	}
 	_, err := t.ExecContext(ctx, "update notification set email_id = $1, email_at = null where id = any($2)", m.ID,
