@@ -48,8 +48,8 @@ func run(ctx context.Context) error {
 	if url == "" {
 		return fmt.Errorf("run it by make bench")
 	}
-	// A part alone, by name: rules, scan, uploads, tables, due, drafts, desk, register or sizes; or kills; or lists; or
-	// watch, for ten minutes.
+	// A part alone, by name: rules, scan, uploads, tables, due, stood, drafts, desk, register or sizes; or kills; or
+	// lists; or watch, for ten minutes.
 	part := ""
 	if len(os.Args) > 1 {
 		part = os.Args[1]
@@ -76,6 +76,11 @@ func run(ctx context.Context) error {
 	}
 	if part == "" || part == "due" {
 		if err := due.Run(ctx, url); err != nil || part == "due" {
+			return err
+		}
+	}
+	if part == "" || part == "stood" {
+		if err := due.Stood(ctx, url); err != nil || part == "stood" {
 			return err
 		}
 	}

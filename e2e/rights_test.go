@@ -13,6 +13,7 @@ import (
 	"roundhouse.example/internal/access"
 	"roundhouse.example/internal/desk"
 	"roundhouse.example/internal/desk/pages"
+	"roundhouse.example/internal/desk/record"
 	"roundhouse.example/internal/desk/today"
 	"roundhouse.example/internal/server/web"
 )
@@ -117,7 +118,7 @@ func TestAGrantIsAskedAtEveryDoor(t *testing.T) {
 	}
 	for what, err := range map[string]error{
 		"its page":      second(w.desk.Pages.Case(ctx, partner, id)),
-		"its deadlines": second(w.desk.Record.Deadlines(ctx, partner, id, w.clock.Now())),
+		"its deadlines": second(w.desk.Record.Deadlines(ctx, partner, id, record.Moment{At: w.clock.Now()})),
 		"a note":        second(w.desk.Cases.AddNote(ctx, partner, id, "Seen?")),
 		"reading it":    w.desk.Seen.Mark(ctx, partner, id, 1),
 	} {

@@ -114,3 +114,42 @@ func TestWatchingInTheTerminal(t *testing.T) {
 	})
 	w.replayed()
 }
+
+// Today, a case and its entries are shown as they stood, by what had happened or by what was known then.
+func TestAsItStood(t *testing.T) {
+	t.Parallel()
+	w := still(t)
+	ragna, sh := w.as(0), w.shell(0)
+	begin := w.clock.Now().Format(time.RFC3339)
+	w.clock.Move(time.Minute)
+	name := ragna.filed("corvane", "Which colour code? [mute]")
+	w.clock.Move(time.Hour)
+	called := w.clock.Now()
+	w.clock.Move(time.Hour)
+	before := w.clock.Now().Format(time.RFC3339)
+	w.clock.Move(time.Hour)
+	ragna.must(201, "POST", "/cases/"+name+"/calls", m{"with": "Teo", "text": "It is the green one.",
+		"at": called.Format(time.RFC3339)})
+	sh.ok([]string{"case", "note", name, "--text", "Green does not fit."})
+	sh.ok([]string{"case", "show", name}, "It is the green one.", "Green does not fit.")
+
+	then := sh.ok([]string{"case", "show", name, "--at", before}, "As it stood on", "It is the green one.")
+	if contains(then, "Green does not fit.") {
+		t.Errorf("what had not happened is there:\n%s", then)
+	}
+	known := sh.ok([]string{"case", "show", name, "--at", before, "--known"}, "As it stood on")
+	if contains(known, "It is the green one.") {
+		t.Errorf("what was not known is there:\n%s", known)
+	}
+	sh.ok([]string{"today", "--at", before, "--known"}, "As it stood on", name)
+	sh.ok([]string{"case", "list", "--at", before}, name)
+	if out := sh.ok([]string{"today", "--at", begin}); contains(out, name) {
+		t.Errorf("a case is there before it was opened:\n%s", out)
+	}
+	sh.fails(4, []string{"case", "show", name, "--at", begin}, "opened")
+	sh.fails(2, []string{"today", "--known"}, "--known goes with --at")
+	for _, args := range [][]string{{"today"}, {"case", "list"}, {"case", "show", name}} {
+		sh.fails(4, append(args, "--at", w.clock.Now().Add(time.Hour).Format(time.RFC3339)), "give a time that has passed")
+	}
+	sh.fails(4, []string{"case", "list", "--at", before, "--words", "colour"})
+}

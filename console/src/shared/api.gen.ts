@@ -3397,6 +3397,8 @@ export interface components {
             items: components["schemas"]["CaseLine"][];
             /** @description Cursor of the next page */
             next?: string;
+            /** @description Of a list as it stood, there are others: it has one page */
+            more?: boolean;
             /** Format: date-time */
             as_of: string;
         };
@@ -3859,6 +3861,11 @@ export interface components {
             routes?: components["schemas"]["Route"][];
             outcome?: string;
             cause?: string;
+            /**
+             * Format: date-time
+             * @description As it stood at this time; left out for now
+             */
+            as_of?: string;
             zone: string;
             vendor_zone?: string;
             vendor_open?: boolean;
@@ -4964,6 +4971,10 @@ export interface components {
         OfWhom: components["schemas"]["DeskPart"];
         /** @description With whose=person, whose cases, by email address */
         OfPerson: string;
+        /** @description As it stood at this time, by what had happened then */
+        At: string;
+        /** @description With at, by what was known then: what was recorded later is left out */
+        Known: boolean;
         /** @description 1.0.0 */
         Tus: string;
         /** @description Bytes of the file */
@@ -5754,6 +5765,10 @@ export interface operations {
                 whose?: components["parameters"]["OfWhom"];
                 /** @description With whose=person, whose cases, by email address */
                 person?: components["parameters"]["OfPerson"];
+                /** @description As it stood at this time, by what had happened then */
+                at?: components["parameters"]["At"];
+                /** @description With at, by what was known then: what was recorded later is left out */
+                known?: components["parameters"]["Known"];
                 /** @description Cursor of this page; left out for the first */
                 cursor?: string;
                 /** @description At most this many lines; 100 if left out */
@@ -7040,6 +7055,10 @@ export interface operations {
                 whose?: components["parameters"]["OfWhom"];
                 /** @description With whose=person, whose cases, by email address */
                 person?: components["parameters"]["OfPerson"];
+                /** @description As it stood at this time, by what had happened then */
+                at?: components["parameters"]["At"];
+                /** @description With at, by what was known then: what was recorded later is left out */
+                known?: components["parameters"]["Known"];
                 /** @description Words of the title, a number or a reference */
                 words?: string;
                 /** @description About this asset */
@@ -7216,7 +7235,12 @@ export interface operations {
     };
     getCase: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description As it stood at this time, by what had happened then */
+                at?: components["parameters"]["At"];
+                /** @description With at, by what was known then: what was recorded later is left out */
+                known?: components["parameters"]["Known"];
+            };
             header?: never;
             path: {
                 /** @description A case number such as C-1042, or any reference of the case */
@@ -7307,6 +7331,10 @@ export interface operations {
     listEntries: {
         parameters: {
             query?: {
+                /** @description As it stood at this time, by what had happened then */
+                at?: components["parameters"]["At"];
+                /** @description With at, by what was known then: what was recorded later is left out */
+                known?: components["parameters"]["Known"];
                 /** @description Entries with a higher number only */
                 after?: number;
                 limit?: number;
@@ -8093,6 +8121,8 @@ export interface operations {
         parameters: {
             query?: {
                 as_of?: string;
+                /** @description With at, by what was known then: what was recorded later is left out */
+                known?: components["parameters"]["Known"];
             };
             header?: never;
             path: {

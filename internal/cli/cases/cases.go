@@ -29,11 +29,16 @@ type Loaded struct {
 
 // Load reads a case by any name that it has.
 func (a *Commands) Load(ctx context.Context, name string) (Loaded, error) {
+	return a.LoadAt(ctx, name, clientgen.GetCaseParams{})
+}
+
+// LoadAt reads a case by its number or any reference, as of a moment.
+func (a *Commands) LoadAt(ctx context.Context, name string, as clientgen.GetCaseParams) (Loaded, error) {
 	c, err := a.Client()
 	if err != nil {
 		return Loaded{}, err
 	}
-	res, err := c.GetCase(ctx, name)
+	res, err := c.GetCase(ctx, name, &as)
 	v, etag, err := client.Read[clientgen.Case](c, res, err)
 	return Loaded{c, v, etag}, err
 }

@@ -46,6 +46,7 @@ func (a *Commands) deadlineCSV(list []clientgen.Deadline) {
 func (a *Commands) caseDeadlines() *cobra.Command {
 	var explain bool
 	var at string
+	var known bool
 	c := &cobra.Command{Use: "deadlines CASE",
 		Short: "Show the deadlines of a case; --explain shows every counted and paused span", Args: cobra.ExactArgs(1),
 		Example: "  roundhouse case deadlines C-1085 --explain\n  roundhouse case deadlines C-1085 --at \"1h ago\"",
@@ -58,7 +59,8 @@ func (a *Commands) caseDeadlines() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			res, err := c.ListDeadlines(cmd.Context(), args[0], &clientgen.ListDeadlinesParams{AsOf: asOf})
+			res, err := c.ListDeadlines(cmd.Context(), args[0], &clientgen.ListDeadlinesParams{AsOf: asOf,
+				Known: app.Some(known)})
 			all, _, err := client.Read[clientgen.Deadlines](c, res, err)
 			if err != nil {
 				return err
@@ -99,5 +101,6 @@ func (a *Commands) caseDeadlines() *cobra.Command {
 		}}
 	c.Flags().BoolVar(&explain, "explain", false, "show every counted and paused span")
 	c.Flags().StringVar(&at, "at", "", "show them as they stood at this time")
+	c.Flags().BoolVar(&known, "known", false, "with --at, by what was known then: leaves out what was recorded later")
 	return c
 }

@@ -12,6 +12,7 @@ import (
 
 	"roundhouse.example/internal/cli/app"
 	"roundhouse.example/internal/cli/dates"
+	"roundhouse.example/internal/cli/moment"
 	"roundhouse.example/internal/cli/out"
 	"roundhouse.example/internal/client"
 	"roundhouse.example/internal/client/clientgen"
@@ -19,16 +20,23 @@ import (
 )
 
 func (a *Commands) caseShow() *cobra.Command {
-	return &cobra.Command{Use: "show CASE", Short: "Show a case with its record", Args: cobra.ExactArgs(1),
-		Example: "  roundhouse case show C-1077\n  roundhouse case show CV-20373 -o json",
+	var as moment.Flags
+	c := &cobra.Command{Use: "show CASE", Short: "Show a case with its record", Args: cobra.ExactArgs(1),
+		Example: "  roundhouse case show C-1077\n  roundhouse case show CV-20373 -o json\n" +
+			"  roundhouse case show C-1079 --at \"1d ago\" --known",
 		RunE: func(cmd *cobra.Command, args []string) error {
-			l, err := a.Load(cmd.Context(), args[0])
+			at, known, err := as.Of(cmd.Context(), a.App)
+			if err != nil {
+				return err
+			}
+			l, err := a.LoadAt(cmd.Context(), args[0], clientgen.GetCaseParams{At: at, Known: known})
 			if err != nil {
 				return err
 			}
 			var entries []clientgen.Entry
 			for after := 0; ; after = entries[len(entries)-1].Number {
-				res, err := l.ListEntries(cmd.Context(), l.Line.Number, &clientgen.ListEntriesParams{After: &after})
+				res, err := l.ListEntries(cmd.Context(), l.Line.Number, &clientgen.ListEntriesParams{After: &after, At: at,
+					Known: known})
 				page, _, err := client.Read[clientgen.Entries](l.Client, res, err)
 				if err != nil {
 					return err
@@ -44,12 +52,15 @@ func (a *Commands) caseShow() *cobra.Command {
 					Entries []clientgen.Entry `json:"entries"`
 				}{l.Case, entries})
 			}
+			moment.Head(cmd.Context(), a.App, at)
 			a.showCase(cmd.Context(), l.Case, entries)
-			if len(entries) > 0 && entries[len(entries)-1].Number > app.Deref(l.ReadEntry) {
+			if at == nil && len(entries) > 0 && entries[len(entries)-1].Number > app.Deref(l.ReadEntry) {
 				return a.markRead(cmd.Context(), l, entries[len(entries)-1].Number)
 			}
 			return nil
 		}}
+	as.Add(c)
+	return c
 }
 
 // markRead says that what was shown has been read.
@@ -168,11 +179,11 @@ func (a *Commands) showCaseFacts(c clientgen.Case, times out.Times) {
 			p.Line("  %-16s %s", label, v)
 		}
 	}
-	hours := "closed now"
-	if app.Deref(c.VendorOpen) {
-		hours = "open now"
+	hours := "" // nobody asks whether it is open as of a time that has passed
+	if c.VendorOpen != nil {
+		hours = map[bool]string{true: ", open now", false: ", closed now"}[*c.VendorOpen]
 	}
-	fact("vendor", l.Vendor+", "+hours)
+	fact("vendor", l.Vendor+hours)
 	sortingFacts(c, times, fact)
 	for _, r := range c.References {
 		shown := r.Value

@@ -272,7 +272,7 @@ func (l *Loaded) Take(ctx context.Context, body clientgen.Step) (clientgen.Case,
 		case !errors.As(err, &p) || p.Kind() != "stale" || tries == retakes:
 			return after, err
 		}
-		res, err = l.GetCase(ctx, l.Line.Number)
+		res, err = l.GetCase(ctx, l.Line.Number, nil)
 		if l.Case, l.ETag, err = client.Read[clientgen.Case](l.Client, res, err); err != nil {
 			return after, err
 		}

@@ -13,6 +13,7 @@ import (
 	"github.com/spf13/cobra"
 
 	"roundhouse.example/internal/cli/app"
+	"roundhouse.example/internal/cli/moment"
 	"roundhouse.example/internal/cli/out"
 	"roundhouse.example/internal/client"
 	"roundhouse.example/internal/client/clientgen"
@@ -215,14 +216,20 @@ func due(ctx context.Context, a *app.App, flag, s string) (*time.Time, *types.Da
 
 func (a *Commands) list() *cobra.Command {
 	var all bool
+	var as moment.Flags
 	c := &cobra.Command{Use: "dates CASE", Short: "List what is to happen by a date on a case", Args: cobra.ExactArgs(1),
-		Example: "  roundhouse case dates C-1092\n  roundhouse case dates C-1092 --all -o json",
+		Example: "  roundhouse case dates C-1092\n  roundhouse case dates C-1092 --all -o json\n" +
+			"  roundhouse case dates C-1079 --at \"1d ago\"",
 		RunE: func(cmd *cobra.Command, args []string) error {
 			c, err := a.Client()
 			if err != nil {
 				return err
 			}
-			res, err := c.GetCase(cmd.Context(), args[0])
+			at, known, err := as.Of(cmd.Context(), a.App)
+			if err != nil {
+				return err
+			}
+			res, err := c.GetCase(cmd.Context(), args[0], &clientgen.GetCaseParams{At: at, Known: known})
 			v, _, err := client.Read[clientgen.Case](c, res, err)
 			if err != nil {
 				return err
@@ -233,8 +240,10 @@ func (a *Commands) list() *cobra.Command {
 					list = append(list, x)
 				}
 			}
+			moment.Head(cmd.Context(), a.App, at)
 			return a.print(cmd.Context(), v.Line.Number, list)
 		}}
+	as.Add(c)
 	c.Flags().BoolVar(&all, "all", false, "those that have ended too")
 	return c
 }

@@ -4,11 +4,13 @@ package lists
 import (
 	"context"
 	"fmt"
+	"time"
 
 	"github.com/spf13/cobra"
 
 	"roundhouse.example/internal/cli/app"
 	"roundhouse.example/internal/cli/cases"
+	"roundhouse.example/internal/cli/moment"
 	"roundhouse.example/internal/cli/out"
 	"roundhouse.example/internal/client"
 	"roundhouse.example/internal/client/clientgen"
@@ -30,6 +32,7 @@ func (a *Commands) All() []*cobra.Command {
 func (a *Commands) caseList() *cobra.Command {
 	var o listOptions
 	var limit int
+	var as moment.Flags
 	var save string
 	var columns []string
 	var notes bool
@@ -38,6 +41,7 @@ func (a *Commands) caseList() *cobra.Command {
 		Args: cobra.NoArgs,
 		Example: "  roundhouse case list --vendor tallow --severity 1,2\n" +
 			"  roundhouse case list --kind wish\n" +
+			"  roundhouse case list --vendor corvane --at \"7d ago\"\n" +
 			"  roundhouse case list --mine --next-before 8h --sort next\n" +
 			"  roundhouse case list --all --words snapshot -o json\n" +
 			"  roundhouse case list --vendor tallow --columns case,title,owner -o csv",
@@ -60,8 +64,14 @@ func (a *Commands) caseList() *cobra.Command {
 			if save != "" {
 				return a.saveView(cmd.Context(), c, q, save, desk)
 			}
-			return a.listed(cmd.Context(), c, q, most)
+			at, known, err := as.Of(cmd.Context(), a.App)
+			if err != nil {
+				return err
+			}
+			moment.Head(cmd.Context(), a.App, at)
+			return a.listed(cmd.Context(), c, q, most, at, known)
 		}}
+	as.Add(c)
 	a.listFlags(c, &o)
 	c.Flags().StringVar(&save, "save-view", "", "save the filters under this name instead of listing")
 	c.Flags().BoolVar(&desk, "desk", false, "with --save-view, for the whole desk")
@@ -199,8 +209,10 @@ func (a *Commands) idOf(ctx context.Context, c *client.Client, kind, name string
 }
 
 // listed prints up to most of the cases that a query fits.
-func (a *Commands) listed(ctx context.Context, c *client.Client, q clientgen.CaseQuery, most int) error {
+func (a *Commands) listed(ctx context.Context, c *client.Client, q clientgen.CaseQuery, most int, at *time.Time,
+	known *bool) error {
 	p := a.params(q)
+	p.At, p.Known = at, known
 	items := []clientgen.CaseLine{}
 	for len(items) < most {
 		p.Limit = app.Some(min(200, most-len(items)))

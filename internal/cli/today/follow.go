@@ -120,7 +120,7 @@ func (s *screen) draw(ctx context.Context) error {
 		width, height = 80, 24
 	}
 	most := min(len(keys), height-9)
-	t, err := wholeToday(ctx, s.c, s.whose, most)
+	t, err := wholeToday(ctx, s.c, s.whose, most, clientgen.GetTodayParams{})
 	if err != nil {
 		return err
 	}

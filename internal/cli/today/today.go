@@ -9,6 +9,7 @@ import (
 	"roundhouse.example/internal/cli/app"
 	clicases "roundhouse.example/internal/cli/cases"
 	"roundhouse.example/internal/cli/lists"
+	"roundhouse.example/internal/cli/moment"
 	"roundhouse.example/internal/cli/out"
 	"roundhouse.example/internal/client"
 	"roundhouse.example/internal/client/clientgen"
@@ -20,8 +21,10 @@ func (a *Commands) Today() *cobra.Command {
 	var next string
 	var limit int
 	var follow bool
+	var as moment.Flags
 	c := &cobra.Command{Use: "today", Short: "What needs attention next, most pressing first", Args: cobra.NoArgs,
-		Example: "  roundhouse today\n  roundhouse today --mine --next 8h\n  roundhouse today --watched -o json",
+		Example: "  roundhouse today\n  roundhouse today --mine --next 8h\n  roundhouse today --watched -o json\n" +
+			"  roundhouse today --at \"1d ago\"",
 		RunE: func(cmd *cobra.Command, _ []string) error {
 			c, err := a.Client()
 			if err != nil {
@@ -37,16 +40,22 @@ func (a *Commands) Today() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			t, err := wholeToday(cmd.Context(), c, &whose, most)
+			at, known, err := as.Of(cmd.Context(), a.App)
 			if err != nil {
 				return err
 			}
+			t, err := wholeToday(cmd.Context(), c, &whose, most, clientgen.GetTodayParams{At: at, Known: known})
+			if err != nil {
+				return err
+			}
+			moment.Head(cmd.Context(), a.App, at)
 			return a.print(cmd.Context(), t)
 		}}
 	c.Flags().IntVar(&limit, "limit", 50, "maximum number of lines; json and csv show all if left out")
 	c.Flags().StringVar(&next, "next", "", "list what is due within this time, like 8h, in order of time")
 	c.Flags().BoolVar(&follow, "follow", false, "draw it anew as things happen, and take the step of a line by its key")
 	whose.Add(c)
+	as.Add(c)
 	return c
 }
 
@@ -108,9 +117,8 @@ func someCases(numbers []string, total int) string {
 }
 
 // wholeToday is Today up to a number of lines.
-func wholeToday(ctx context.Context, c *client.Client, whose *lists.WhoseFlags, most int) (t clientgen.Today,
-	err error) {
-	var p clientgen.GetTodayParams
+func wholeToday(ctx context.Context, c *client.Client, whose *lists.WhoseFlags, most int,
+	p clientgen.GetTodayParams) (t clientgen.Today, err error) {
 	p.Whose, p.Person = whose.Part()
 	for {
 		p.Limit = app.Some(min(500, most-len(t.Lines)))

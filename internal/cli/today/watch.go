@@ -91,7 +91,7 @@ func (a *Commands) stopWatching(ctx context.Context, c *client.Client, what clie
 	list []clientgen.Watch) error {
 	name := app.Deref(what.Case)
 	if name != "" { // by any number that it has
-		res, err := c.GetCase(ctx, name)
+		res, err := c.GetCase(ctx, name, nil)
 		v, _, err := client.Read[clientgen.Case](c, res, err)
 		if err != nil {
 			return err

@@ -1973,6 +1973,9 @@ type Case struct {
 	// Allowed Steps that are allowed now
 	Allowed []string `json:"allowed"`
 
+	// AsOf As it stood at this time; left out for now
+	AsOf *time.Time `json:"as_of,omitempty"`
+
 	// Asked For a draft or a live case, what the vendor's intake form asks
 	Asked   *[]Question `json:"asked,omitempty"`
 	Asset   *string     `json:"asset,omitempty"`
@@ -2236,6 +2239,9 @@ type CaseNews struct {
 type CasePage struct {
 	AsOf  time.Time  `json:"as_of"`
 	Items []CaseLine `json:"items"`
+
+	// More Of a list as it stood, there are others: it has one page
+	More *bool `json:"more,omitempty"`
 
 	// Next Cursor of the next page
 	Next *string `json:"next,omitempty"`
@@ -5150,6 +5156,9 @@ type Window struct {
 	Open  time.Time `json:"open"`
 }
 
+// At defines model for At.
+type At = time.Time
+
 // CaseName defines model for CaseName.
 type CaseName = string
 
@@ -5161,6 +5170,9 @@ type IdempotencyKey = string
 
 // IfMatch defines model for IfMatch.
 type IfMatch = string
+
+// Known defines model for Known.
+type Known = bool
 
 // LinkId defines model for LinkId.
 type LinkId = int64
@@ -5313,6 +5325,12 @@ type ListCasesParams struct {
 	// Person With whose=person, whose cases, by email address
 	Person *OfPerson `form:"person,omitempty" json:"person,omitempty"`
 
+	// At As it stood at this time, by what had happened then
+	At *At `form:"at,omitempty" json:"at,omitempty"`
+
+	// Known With at, by what was known then: what was recorded later is left out
+	Known *Known `form:"known,omitempty" json:"known,omitempty"`
+
 	// Words Words of the title, a number or a reference
 	Words *string `form:"words,omitempty" json:"words,omitempty"`
 
@@ -5361,6 +5379,15 @@ type OpenCaseParams struct {
 // ExportCasesParams defines parameters for ExportCases.
 type ExportCasesParams struct {
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
+// GetCaseParams defines parameters for GetCase.
+type GetCaseParams struct {
+	// At As it stood at this time, by what had happened then
+	At *At `form:"at,omitempty" json:"at,omitempty"`
+
+	// Known With at, by what was known then: what was recorded later is left out
+	Known *Known `form:"known,omitempty" json:"known,omitempty"`
 }
 
 // ChangeCaseParams defines parameters for ChangeCase.
@@ -5412,6 +5439,9 @@ type InviteToParams struct {
 // ListDeadlinesParams defines parameters for ListDeadlines.
 type ListDeadlinesParams struct {
 	AsOf *time.Time `form:"as_of,omitempty" json:"as_of,omitempty"`
+
+	// Known With at, by what was known then: what was recorded later is left out
+	Known *Known `form:"known,omitempty" json:"known,omitempty"`
 }
 
 // DecideDeliveryParams defines parameters for DecideDelivery.
@@ -5421,6 +5451,12 @@ type DecideDeliveryParams struct {
 
 // ListEntriesParams defines parameters for ListEntries.
 type ListEntriesParams struct {
+	// At As it stood at this time, by what had happened then
+	At *At `form:"at,omitempty" json:"at,omitempty"`
+
+	// Known With at, by what was known then: what was recorded later is left out
+	Known *Known `form:"known,omitempty" json:"known,omitempty"`
+
 	// After Entries with a higher number only
 	After *int `form:"after,omitempty" json:"after,omitempty"`
 	Limit *int `form:"limit,omitempty" json:"limit,omitempty"`
@@ -5805,6 +5841,12 @@ type GetTodayParams struct {
 
 	// Person With whose=person, whose cases, by email address
 	Person *OfPerson `form:"person,omitempty" json:"person,omitempty"`
+
+	// At As it stood at this time, by what had happened then
+	At *At `form:"at,omitempty" json:"at,omitempty"`
+
+	// Known With at, by what was known then: what was recorded later is left out
+	Known *Known `form:"known,omitempty" json:"known,omitempty"`
 
 	// Cursor Cursor of this page; left out for the first
 	Cursor *string `form:"cursor,omitempty" json:"cursor,omitempty"`
@@ -6351,7 +6393,7 @@ type ClientInterface interface {
 	// GetCase Show a case
 	//
 	// Corresponds with GET /cases/{case} (the `GetCase` operationId).
-	GetCase(ctx context.Context, pCase CaseName, reqEditors ...RequestEditorFn) (*http.Response, error)
+	GetCase(ctx context.Context, pCase CaseName, params *GetCaseParams, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// ChangeCaseWithBody Change a case
 	//
@@ -8120,8 +8162,8 @@ func (c *Client) ExportCases(ctx context.Context, params *ExportCasesParams, bod
 // GetCase Show a case
 //
 // Corresponds with GET /cases/{case} (the `GetCase` operationId).
-func (c *Client) GetCase(ctx context.Context, pCase CaseName, reqEditors ...RequestEditorFn) (*http.Response, error) {
-	req, err := NewGetCaseRequest(c.Server, pCase)
+func (c *Client) GetCase(ctx context.Context, pCase CaseName, params *GetCaseParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewGetCaseRequest(c.Server, pCase, params)
 	if err != nil {
 		return nil, err
 	}
@@ -12314,6 +12356,30 @@ func NewListCasesRequest(server string, params *ListCasesParams) (*http.Request,
 
 		}
 
+		if params.At != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "at", *params.At, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: "date-time"}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Known != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "known", *params.Known, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "boolean", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
 		if params.Words != nil {
 
 			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "words", *params.Words, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
@@ -12619,7 +12685,7 @@ func NewExportCasesRequestWithBody(server string, params *ExportCasesParams, con
 }
 
 // NewGetCaseRequest constructs an http.Request for the GetCase method
-func NewGetCaseRequest(server string, pCase CaseName) (*http.Request, error) {
+func NewGetCaseRequest(server string, pCase CaseName, params *GetCaseParams) (*http.Request, error) {
 	var err error
 
 	var pathParam0 string
@@ -12642,6 +12708,45 @@ func NewGetCaseRequest(server string, pCase CaseName) (*http.Request, error) {
 	queryURL, err := serverURL.Parse(operationPath)
 	if err != nil {
 		return nil, err
+	}
+
+	if params != nil {
+		// queryValues collects non-styled parameters (passthrough, JSON)
+		// that are safe to round-trip through url.Values.Encode().
+		queryValues := queryURL.Query()
+		// rawQueryFragments collects pre-encoded query fragments from
+		// styled parameters, preserving literal commas as delimiters
+		// per the OpenAPI spec (e.g. "color=blue,black,brown").
+		var rawQueryFragments []string
+
+		if params.At != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "at", *params.At, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: "date-time"}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Known != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "known", *params.Known, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "boolean", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if encoded := queryValues.Encode(); encoded != "" {
+			rawQueryFragments = append(rawQueryFragments, encoded)
+		}
+		queryURL.RawQuery = strings.Join(rawQueryFragments, "&")
 	}
 
 	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
@@ -13353,6 +13458,18 @@ func NewListDeadlinesRequest(server string, pCase CaseName, params *ListDeadline
 
 		}
 
+		if params.Known != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "known", *params.Known, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "boolean", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
 		if encoded := queryValues.Encode(); encoded != "" {
 			rawQueryFragments = append(rawQueryFragments, encoded)
 		}
@@ -13470,6 +13587,30 @@ func NewListEntriesRequest(server string, pCase CaseName, params *ListEntriesPar
 		// styled parameters, preserving literal commas as delimiters
 		// per the OpenAPI spec (e.g. "color=blue,black,brown").
 		var rawQueryFragments []string
+
+		if params.At != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "at", *params.At, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: "date-time"}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Known != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "known", *params.Known, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "boolean", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
 
 		if params.After != nil {
 
@@ -17977,6 +18118,30 @@ func NewGetTodayRequest(server string, params *GetTodayParams) (*http.Request, e
 
 		}
 
+		if params.At != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "at", *params.At, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: "date-time"}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Known != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "known", *params.Known, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "boolean", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
 		if params.Cursor != nil {
 
 			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "cursor", *params.Cursor, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
@@ -19260,7 +19425,7 @@ type ClientWithResponsesInterface interface {
 	// Returns a wrapper object for the known response body format(s).
 	//
 	// Corresponds with GET /cases/{case} (the `GetCase` operationId).
-	GetCaseWithResponse(ctx context.Context, pCase CaseName, reqEditors ...RequestEditorFn) (*GetCaseResponse, error)
+	GetCaseWithResponse(ctx context.Context, pCase CaseName, params *GetCaseParams, reqEditors ...RequestEditorFn) (*GetCaseResponse, error)
 
 	// ChangeCaseWithBodyWithResponse Change a case
 	//
@@ -27868,8 +28033,8 @@ func (c *ClientWithResponses) ExportCasesWithResponse(ctx context.Context, param
 // Returns a wrapper object for the known response body format(s).
 //
 // Corresponds with GET /cases/{case} (the `GetCase` operationId).
-func (c *ClientWithResponses) GetCaseWithResponse(ctx context.Context, pCase CaseName, reqEditors ...RequestEditorFn) (*GetCaseResponse, error) {
-	rsp, err := c.GetCase(ctx, pCase, reqEditors...)
+func (c *ClientWithResponses) GetCaseWithResponse(ctx context.Context, pCase CaseName, params *GetCaseParams, reqEditors ...RequestEditorFn) (*GetCaseResponse, error) {
+	rsp, err := c.GetCase(ctx, pCase, params, reqEditors...)
 	if err != nil {
 		return nil, err
 	}

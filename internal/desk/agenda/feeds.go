@@ -29,6 +29,8 @@ const (
 	// has.
 	back, ahead = 30 * 24 * time.Hour, 400 * 24 * time.Hour
 	mostEvents  = 5000
+	// noted is how often it is noted that a feed was read, so that a program that asks often writes little.
+	noted = time.Hour
 )
 
 // Subscription is what somebody wants to follow: the desk, or with Mine, Person (an email address) or Vendor (a key) a
@@ -124,8 +126,10 @@ func (d *Agenda) Follow(ctx context.Context, secret, tag string) (out Followed, 
 		return out, err
 	}
 	out.Name, out.Now = f.Name, d.Now()
-	if err := agendadb.Read(ctx, d.db.DB, f.ID, out.Now); err != nil {
-		return out, err
+	if f.ReadAt == nil || f.ReadAt.Before(out.Now.Add(-noted)) {
+		if err := agendadb.Read(ctx, d.db.DB, f.ID, out.Now); err != nil {
+			return out, err
+		}
 	}
 	owner, err := peopledb.ByID(ctx, d.db.DB, f.OwnerID)
 	if err != nil {

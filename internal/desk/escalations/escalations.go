@@ -16,8 +16,8 @@ import (
 	"roundhouse.example/internal/desk/dates"
 	"roundhouse.example/internal/desk/filing"
 	"roundhouse.example/internal/desk/hours"
+	"roundhouse.example/internal/desk/ladders"
 	"roundhouse.example/internal/desk/pages"
-	"roundhouse.example/internal/desk/today"
 	"roundhouse.example/internal/store/db"
 	outboxdb "roundhouse.example/internal/store/outbox"
 	registerdb "roundhouse.example/internal/store/register"
@@ -115,7 +115,7 @@ func raisable(ctx context.Context, w *cases.Work, a desk.Actor, r Raising) (out 
 	out = outboxdb.Raising{Rung: r.Rung, Of: len(ladder), As: rung, Why: strings.TrimSpace(r.Why)}
 	advised := w.Case.Advice != nil && *w.Case.Advice == r.Rung
 	if out.Why == "" && advised {
-		out.Why = today.Why(w.Case.AdviceBecause, rung)
+		out.Why = ladders.Why(w.Case.AdviceBecause, rung)
 	}
 	why := filing.MayNotEscalate(v.Profile.V, a.Person)
 	switch {

@@ -14,16 +14,16 @@ import (
 	"roundhouse.example/internal/core/words"
 	"roundhouse.example/internal/desk"
 	"roundhouse.example/internal/desk/filing"
+	"roundhouse.example/internal/desk/ladders"
 	"roundhouse.example/internal/desk/pages"
 	"roundhouse.example/internal/desk/record"
-	"roundhouse.example/internal/desk/today"
 	casesdb "roundhouse.example/internal/store/cases"
 )
 
 // Ladder is the ladder of a case's vendor, with what was raised of it, and a draft for one rung.
 type Ladder struct {
 	Rungs  []Rung
-	Advice *today.Advice // nil where nothing is to be escalated
+	Advice *ladders.Advice // nil where nothing is to be escalated
 	// MayNot says that the person who asks is not among those who may escalate there, and whom to ask; empty else.
 	MayNot string
 	Open   bool
@@ -131,7 +131,7 @@ func conditions(r register.Rung) (out []string) {
 		out = append(out, "it was reopened "+words.Times(r.Reopened))
 	}
 	if r.OpenLonger != "" {
-		out = append(out, today.Why(escalation.OpenLong, r))
+		out = append(out, ladders.Why(escalation.OpenLong, r))
 	}
 	return out
 }

@@ -30,7 +30,7 @@ func TestNewHours(t *testing.T) {
 	tuva := d.As("Tuva")
 	filed := d.Filed("Gates say no")
 	deadlines := func() []record.DeadlineView {
-		list, err := d.Record.Deadlines(t.Context(), tuva, filed, d.Clock.Now())
+		list, err := d.Record.Deadlines(t.Context(), tuva, filed, record.Moment{At: d.Clock.Now()})
 		if err != nil {
 			t.Fatal(err)
 		}

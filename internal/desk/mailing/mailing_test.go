@@ -4,6 +4,7 @@ import (
 	"context"
 	"errors"
 	"strings"
+	"sync"
 	"testing"
 	"time"
 
@@ -25,12 +26,15 @@ type mailed struct {
 	*desktest.Desk
 	t      *testing.T
 	letter []channel.Letter
+	mu     sync.Mutex
 	fails  error
 	matter int64
 }
 
 // Send is the mail server.
 func (m *mailed) Send(_ context.Context, l channel.Letter) (channel.Receipt, error) {
+	m.mu.Lock() // several are sent at once
+	defer m.mu.Unlock()
 	if m.fails == nil {
 		m.letter = append(m.letter, l)
 	}

@@ -18,6 +18,7 @@ import (
 	"roundhouse.example/internal/desk/cases"
 	"roundhouse.example/internal/desk/filing"
 	"roundhouse.example/internal/desk/hours"
+	"roundhouse.example/internal/desk/ladders"
 	"roundhouse.example/internal/desk/record"
 	"roundhouse.example/internal/desk/today"
 	casesdb "roundhouse.example/internal/store/cases"
@@ -61,7 +62,7 @@ type View struct {
 	Supported *severity.Grade
 	Warning   string
 	Next      *attention.Line
-	Advice    *today.Advice // nil while nothing is to be escalated
+	Advice    *ladders.Advice // nil while nothing is to be escalated
 	// ReopenUntil is until when the vendor reopens it, nil where it has not ended or there is no limit.
 	ReopenUntil *time.Time
 	Zone        string
@@ -256,7 +257,7 @@ func (d *Pages) watched(ctx context.Context, q db.Querier, a desk.Actor, g *hour
 			x.Late = p.Hours.At(v.Now.Unix()).Span(x.DueAt.Unix(), v.Now.Unix())
 		}
 	}
-	if v.Advice, err = d.today.Advised(ctx, q, g, c, v.Filing.Vendor); err != nil {
+	if v.Advice, err = ladders.Advised(ctx, q, d.hours, g, c, v.Filing.Vendor); err != nil {
 		return err
 	}
 	v.Next, err = d.today.LineAt(ctx, q, g, pressingOf(c), p.Hours.At(v.Now.Unix()), v.Now)

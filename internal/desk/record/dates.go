@@ -95,7 +95,7 @@ func (d *Record) nextDates(ctx context.Context, q db.Querier, c *casesdb.Case, m
 		if err != nil {
 			return 0, err
 		}
-		return d.quietUntil(ctx, q, g, c)
+		return d.quietUntil(ctx, q, g, c, now)
 	})
 	c.NextAt, c.WakeAt = orNil(dates.Next), orNil(dates.Wake)
 	return err
@@ -118,7 +118,8 @@ func orNil(at int64) *time.Time {
 }
 
 // quietUntil is when a case that nothing else dates asks for attention.
-func (d *Record) quietUntil(ctx context.Context, q db.Querier, g *hours.Compiled, c *casesdb.Case) (int64, error) {
+func (d *Record) quietUntil(ctx context.Context, q db.Querier, g *hours.Compiled, c *casesdb.Case,
+	now int64) (int64, error) {
 	var id int64
 	if c.PolicyID != nil {
 		id = *c.PolicyID
@@ -131,7 +132,7 @@ func (d *Record) quietUntil(ctx context.Context, q db.Querier, g *hours.Compiled
 	if c.LastWordAt != nil {
 		since = *c.LastWordAt
 	}
-	ours := p.Hours.At(d.Now().Unix())
+	ours := p.Hours.At(now)
 	until, err := ours.DueTarget(since.Unix(), p.Quiet[*c.Severity])
 	if err != nil || p.Calm == nil || *c.Severity < 3 || !slices.Contains(register.CalmKinds, c.Kind) {
 		return until, err

@@ -34,7 +34,7 @@ type SegmentView struct {
 }
 
 // Deadlines replays a case at an instant and explains every clock of it.
-func (d *Record) Deadlines(ctx context.Context, a desk.Actor, id int64, asOf time.Time) ([]DeadlineView, error) {
+func (d *Record) Deadlines(ctx context.Context, a desk.Actor, id int64, m Moment) ([]DeadlineView, error) {
 	if err := a.May(access.Read); err != nil {
 		return nil, err
 	}
@@ -45,7 +45,10 @@ func (d *Record) Deadlines(ctx context.Context, a desk.Actor, id int64, asOf tim
 	if err != nil {
 		return nil, err
 	}
-	return d.Explained(ctx, d.db.DB, &c, asOf)
+	if m.Known {
+		return d.ExplainedAt(ctx, d.db.DB, &c, m)
+	}
+	return d.Explained(ctx, d.db.DB, &c, m.At)
 }
 
 // Explained are the deadlines of a case that is at hand, replayed at an instant.
@@ -54,6 +57,24 @@ func (d *Record) Explained(ctx context.Context, q db.Querier, c *casesdb.Case, a
 	if err != nil {
 		return nil, err
 	}
+	return explained(ctx, q, c, history, asOf)
+}
+
+// ExplainedAt are the deadlines of a case as they stood at a moment.
+func (d *Record) ExplainedAt(ctx context.Context, q db.Querier, c *casesdb.Case, m Moment) ([]DeadlineView, error) {
+	rows, err := casesdb.HistoriesAt(ctx, q, []int64{c.ID}, m.At, m.Known)
+	if err != nil {
+		return nil, err
+	}
+	history, err := d.events(ctx, q, rows[c.ID])
+	if err != nil {
+		return nil, err
+	}
+	return explained(ctx, q, c, history, m.At)
+}
+
+func explained(ctx context.Context, q db.Querier, c *casesdb.Case, history []deadline.Event,
+	asOf time.Time) ([]DeadlineView, error) {
 	levels, err := registerdb.Levels(ctx, q, c.VendorID)
 	if err != nil {
 		return nil, err

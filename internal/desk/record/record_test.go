@@ -19,7 +19,7 @@ func TestMain(m *testing.M) { testdb.Main(m) }
 
 func deadlines(d *desktest.Desk, id int64, at time.Time) []record.DeadlineView {
 	d.T.Helper()
-	list, err := d.Record.Deadlines(d.T.Context(), d.As("Ragna"), id, at)
+	list, err := d.Record.Deadlines(d.T.Context(), d.As("Ragna"), id, record.Moment{At: at})
 	if err != nil {
 		d.T.Fatal(err)
 	}
@@ -137,7 +137,8 @@ func TestDeadlinesAreForReaders(t *testing.T) {
 	d := desktest.New(t)
 	id := d.Filed("Gates say no")
 	for _, x := range []int64{id, id + 999} {
-		if list, err := d.Record.Deadlines(t.Context(), desk.Actor{}, x, d.Clock.Now()); err == nil || len(list) > 0 {
+		list, err := d.Record.Deadlines(t.Context(), desk.Actor{}, x, record.Moment{At: d.Clock.Now()})
+		if err == nil || len(list) > 0 {
 			t.Errorf("%d: %d deadlines, %v", x, len(list), err)
 		}
 	}

@@ -18,6 +18,7 @@ import (
 	"roundhouse.example/internal/core/register"
 	"roundhouse.example/internal/desk"
 	"roundhouse.example/internal/desk/hours"
+	"roundhouse.example/internal/desk/ladders"
 	registry "roundhouse.example/internal/desk/register"
 	"roundhouse.example/internal/desk/rota"
 )
@@ -48,7 +49,7 @@ const maxDrafts = 20
 type Line struct {
 	Case CaseLine
 	attention.Line
-	Advice *Advice // where it is to be escalated; nil else
+	Advice *ladders.Advice // where it is to be escalated; nil else
 }
 
 // Filter narrows Today to one page of it.

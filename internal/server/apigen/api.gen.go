@@ -1739,6 +1739,9 @@ type Case struct {
 	// Allowed Steps that are allowed now
 	Allowed []string `json:"allowed"`
 
+	// AsOf As it stood at this time; left out for now
+	AsOf *time.Time `json:"as_of,omitempty"`
+
 	// Asked For a draft or a live case, what the vendor's intake form asks
 	Asked   *[]Question `json:"asked,omitempty"`
 	Asset   *string     `json:"asset,omitempty"`
@@ -2002,6 +2005,9 @@ type CaseNews struct {
 type CasePage struct {
 	AsOf  time.Time  `json:"as_of"`
 	Items []CaseLine `json:"items"`
+
+	// More Of a list as it stood, there are others: it has one page
+	More *bool `json:"more,omitempty"`
 
 	// Next Cursor of the next page
 	Next *string `json:"next,omitempty"`
@@ -4703,6 +4709,9 @@ type Window struct {
 	Open  time.Time `json:"open"`
 }
 
+// At defines model for At.
+type At = time.Time
+
 // CaseName defines model for CaseName.
 type CaseName = string
 
@@ -4714,6 +4723,9 @@ type IdempotencyKey = string
 
 // IfMatch defines model for IfMatch.
 type IfMatch = string
+
+// Known defines model for Known.
+type Known = bool
 
 // LinkId defines model for LinkId.
 type LinkId = int64
@@ -4866,6 +4878,12 @@ type ListCasesParams struct {
 	// Person With whose=person, whose cases, by email address
 	Person *OfPerson `form:"person,omitempty" json:"person,omitempty"`
 
+	// At As it stood at this time, by what had happened then
+	At *At `form:"at,omitempty" json:"at,omitempty"`
+
+	// Known With at, by what was known then: what was recorded later is left out
+	Known *Known `form:"known,omitempty" json:"known,omitempty"`
+
 	// Words Words of the title, a number or a reference
 	Words *string `form:"words,omitempty" json:"words,omitempty"`
 
@@ -4914,6 +4932,15 @@ type OpenCaseParams struct {
 // ExportCasesParams defines parameters for ExportCases.
 type ExportCasesParams struct {
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
+// GetCaseParams defines parameters for GetCase.
+type GetCaseParams struct {
+	// At As it stood at this time, by what had happened then
+	At *At `form:"at,omitempty" json:"at,omitempty"`
+
+	// Known With at, by what was known then: what was recorded later is left out
+	Known *Known `form:"known,omitempty" json:"known,omitempty"`
 }
 
 // ChangeCaseParams defines parameters for ChangeCase.
@@ -4965,6 +4992,9 @@ type InviteToParams struct {
 // ListDeadlinesParams defines parameters for ListDeadlines.
 type ListDeadlinesParams struct {
 	AsOf *time.Time `form:"as_of,omitempty" json:"as_of,omitempty"`
+
+	// Known With at, by what was known then: what was recorded later is left out
+	Known *Known `form:"known,omitempty" json:"known,omitempty"`
 }
 
 // DecideDeliveryParams defines parameters for DecideDelivery.
@@ -4974,6 +5004,12 @@ type DecideDeliveryParams struct {
 
 // ListEntriesParams defines parameters for ListEntries.
 type ListEntriesParams struct {
+	// At As it stood at this time, by what had happened then
+	At *At `form:"at,omitempty" json:"at,omitempty"`
+
+	// Known With at, by what was known then: what was recorded later is left out
+	Known *Known `form:"known,omitempty" json:"known,omitempty"`
+
 	// After Entries with a higher number only
 	After *int `form:"after,omitempty" json:"after,omitempty"`
 	Limit *int `form:"limit,omitempty" json:"limit,omitempty"`
@@ -5359,6 +5395,12 @@ type GetTodayParams struct {
 	// Person With whose=person, whose cases, by email address
 	Person *OfPerson `form:"person,omitempty" json:"person,omitempty"`
 
+	// At As it stood at this time, by what had happened then
+	At *At `form:"at,omitempty" json:"at,omitempty"`
+
+	// Known With at, by what was known then: what was recorded later is left out
+	Known *Known `form:"known,omitempty" json:"known,omitempty"`
+
 	// Cursor Cursor of this page; left out for the first
 	Cursor *string `form:"cursor,omitempty" json:"cursor,omitempty"`
 
@@ -5692,7 +5734,7 @@ type ServerInterface interface {
 	ExportCases(c *gin.Context, params ExportCasesParams)
 	// GetCase Show a case
 	// (GET /cases/{case})
-	GetCase(c *gin.Context, pCase CaseName)
+	GetCase(c *gin.Context, pCase CaseName, params GetCaseParams)
 	// ChangeCase Change a case
 	// (PATCH /cases/{case})
 	ChangeCase(c *gin.Context, pCase CaseName, params ChangeCaseParams)
@@ -6880,6 +6922,22 @@ func (siw *ServerInterfaceWrapper) ListCases(c *gin.Context) {
 		return
 	}
 
+	// ------------- Optional query parameter "at" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "at", c.Request.URL.Query(), &params.At, runtime.BindQueryParameterOptions{Type: "string", Format: "date-time"})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter at: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "known" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "known", c.Request.URL.Query(), &params.Known, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter known: %w", err), http.StatusBadRequest)
+		return
+	}
+
 	// ------------- Optional query parameter "words" -------------
 
 	err = runtime.BindQueryParameterWithOptions("form", true, false, "words", c.Request.URL.Query(), &params.Words, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
@@ -7105,6 +7163,25 @@ func (siw *ServerInterfaceWrapper) GetCase(c *gin.Context) {
 		return
 	}
 
+	// Parameter object where we will unmarshal all parameters from the context
+	var params GetCaseParams
+
+	// ------------- Optional query parameter "at" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "at", c.Request.URL.Query(), &params.At, runtime.BindQueryParameterOptions{Type: "string", Format: "date-time"})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter at: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "known" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "known", c.Request.URL.Query(), &params.Known, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter known: %w", err), http.StatusBadRequest)
+		return
+	}
+
 	for _, middleware := range siw.HandlerMiddlewares {
 		middleware(c)
 		if c.IsAborted() {
@@ -7112,7 +7189,7 @@ func (siw *ServerInterfaceWrapper) GetCase(c *gin.Context) {
 		}
 	}
 
-	siw.Handler.GetCase(c, pCase)
+	siw.Handler.GetCase(c, pCase, params)
 }
 
 // ChangeCase operation middleware
@@ -7668,6 +7745,14 @@ func (siw *ServerInterfaceWrapper) ListDeadlines(c *gin.Context) {
 		return
 	}
 
+	// ------------- Optional query parameter "known" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "known", c.Request.URL.Query(), &params.Known, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter known: %w", err), http.StatusBadRequest)
+		return
+	}
+
 	for _, middleware := range siw.HandlerMiddlewares {
 		middleware(c)
 		if c.IsAborted() {
@@ -7753,6 +7838,22 @@ func (siw *ServerInterfaceWrapper) ListEntries(c *gin.Context) {
 
 	// Parameter object where we will unmarshal all parameters from the context
 	var params ListEntriesParams
+
+	// ------------- Optional query parameter "at" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "at", c.Request.URL.Query(), &params.At, runtime.BindQueryParameterOptions{Type: "string", Format: "date-time"})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter at: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "known" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "known", c.Request.URL.Query(), &params.Known, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter known: %w", err), http.StatusBadRequest)
+		return
+	}
 
 	// ------------- Optional query parameter "after" -------------
 
@@ -10920,6 +11021,22 @@ func (siw *ServerInterfaceWrapper) GetToday(c *gin.Context) {
 		return
 	}
 
+	// ------------- Optional query parameter "at" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "at", c.Request.URL.Query(), &params.At, runtime.BindQueryParameterOptions{Type: "string", Format: "date-time"})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter at: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "known" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "known", c.Request.URL.Query(), &params.Known, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter known: %w", err), http.StatusBadRequest)
+		return
+	}
+
 	// ------------- Optional query parameter "cursor" -------------
 
 	err = runtime.BindQueryParameterWithOptions("form", true, false, "cursor", c.Request.URL.Query(), &params.Cursor, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
@@ -12721,7 +12838,8 @@ func (response ExportCasesdefaultApplicationProblemPlusJSONResponse) VisitExport
 }
 
 type GetCaseRequestObject struct {
-	Case CaseName `json:"case"`
+	Case   CaseName `json:"case"`
+	Params GetCaseParams
 }
 
 type GetCaseResponseObject interface {
@@ -19029,10 +19147,11 @@ func (sh *strictHandler) ExportCases(ctx *gin.Context, params ExportCasesParams)
 }
 
 // GetCase operation middleware
-func (sh *strictHandler) GetCase(ctx *gin.Context, pCase CaseName) {
+func (sh *strictHandler) GetCase(ctx *gin.Context, pCase CaseName, params GetCaseParams) {
 	var request GetCaseRequestObject
 
 	request.Case = pCase
+	request.Params = params
 
 	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
 		return sh.ssi.GetCase(ctx, request.(GetCaseRequestObject))

@@ -11,8 +11,8 @@ import (
 	corefiles "roundhouse.example/internal/core/files"
 	"roundhouse.example/internal/desk/drafts"
 	"roundhouse.example/internal/desk/files"
+	"roundhouse.example/internal/desk/ladders"
 	"roundhouse.example/internal/desk/pages"
-	"roundhouse.example/internal/desk/today"
 
 	"roundhouse.example/internal/desk/outbox"
 
@@ -55,6 +55,19 @@ func etag(v pages.View) string { return fmt.Sprintf(`"v%d"`, v.Line.Version) }
 
 // GetCase is one case whole.
 func (h *Cases) GetCase(ctx context.Context, r apigen.GetCaseRequestObject) (apigen.GetCaseResponseObject, error) {
+	if m, past := web.Moment(r.Params.At, r.Params.Known); past {
+		id, err := h.desk().Pages.Find(ctx, web.Actor(ctx), r.Case)
+		if err != nil {
+			return nil, err
+		}
+		v, err := h.desk().Pages.CaseAt(ctx, web.Actor(ctx), id, m)
+		if err != nil {
+			return nil, err
+		}
+		out := caseOut(v)
+		out.AsOf, out.VendorOpen, out.VendorUntil = &m.At, nil, nil // which say how it is now
+		return apigen.GetCase200JSONResponse{Body: out}, nil
+	}
 	v, err := h.whole(ctx, r.Case)
 	if err != nil {
 		return nil, err
@@ -339,7 +352,7 @@ func endedOut(v pages.View, out *apigen.Case) {
 }
 
 // AdviceOut is whom to escalate to, as the API says it; nil for nobody.
-func AdviceOut(a *today.Advice) *apigen.Advice {
+func AdviceOut(a *ladders.Advice) *apigen.Advice {
 	if a == nil {
 		return nil
 	}

@@ -21,7 +21,8 @@ func (h *Cases) ListDeadlines(ctx context.Context,
 	if r.Params.AsOf != nil {
 		asOf = r.Params.AsOf.UTC()
 	}
-	list, err := h.desk().Record.Deadlines(ctx, web.Actor(ctx), id, asOf)
+	m := record.Moment{At: asOf, Known: web.Val(r.Params.Known)}
+	list, err := h.desk().Record.Deadlines(ctx, web.Actor(ctx), id, m)
 	if err != nil {
 		return nil, err
 	}

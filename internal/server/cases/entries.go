@@ -26,7 +26,13 @@ func (h *Cases) ListEntries(ctx context.Context,
 	if r.Params.Limit != nil {
 		limit = *r.Params.Limit
 	}
-	list, more, err := h.desk().Pages.Entries(ctx, web.Actor(ctx), id, web.Val(r.Params.After), limit)
+	after := web.Val(r.Params.After)
+	list, more, err := []pages.EntryView(nil), false, error(nil)
+	if m, past := web.Moment(r.Params.At, r.Params.Known); past {
+		list, more, err = h.desk().Pages.EntriesAt(ctx, web.Actor(ctx), id, after, limit, m)
+	} else {
+		list, more, err = h.desk().Pages.Entries(ctx, web.Actor(ctx), id, after, limit)
+	}
 	if err != nil {
 		return nil, err
 	}

@@ -8,6 +8,8 @@ import (
 
 	"roundhouse.example/internal/core/casework"
 	"roundhouse.example/internal/core/severity"
+	"roundhouse.example/internal/desk"
+	"roundhouse.example/internal/desk/record"
 	"roundhouse.example/internal/desk/today"
 	"roundhouse.example/internal/server/apigen"
 	"roundhouse.example/internal/server/web"
@@ -39,6 +41,10 @@ func (h *Cases) ListCases(ctx context.Context,
 			return nil, web.BadCursor("Use the cursor of the previous page, with the same sort.")
 		}
 		f.After, f.AfterKey, f.AfterCase = true, at.Key, at.Case
+	}
+	if m, past := web.Moment(p.At, p.Known); past {
+		return h.listAt(ctx, p, today.ListAt{Scope: scope, States: f.States, All: len(f.States) == 0,
+			Vendors: f.Vendors, Severities: f.Severities, Limit: f.Limit}, m)
 	}
 	lines, more, err := h.desk().Today.CasesOf(ctx, web.Actor(ctx), f, scope)
 	if err != nil {
@@ -131,4 +137,24 @@ func initials(name string) string {
 		b.WriteString(string([]rune(w)[:1]))
 	}
 	return strings.ToUpper(b.String())
+}
+
+// listAt is a list of cases as they stood at a moment.
+func (h *Cases) listAt(ctx context.Context, p apigen.ListCasesParams, f today.ListAt,
+	m record.Moment) (apigen.ListCasesResponseObject, error) {
+	for name, given := range map[string]bool{"kind": p.Kind != nil, "move": p.Move != nil, "words": p.Words != nil,
+		"asset": p.Asset != nil, "account": p.Account != nil, "contract": p.Contract != nil, "late": p.Late != nil,
+		"unread": p.Unread != nil, "not_confirmed": p.NotConfirmed != nil, "next_before": p.NextBefore != nil,
+		"due_before": p.DueBefore != nil, "origin": p.Origin != nil, "unsorted": p.Unsorted != nil,
+		"no_reference": p.NoReference != nil, "sort": p.Sort != nil && *p.Sort != "newest", "cursor": p.Cursor != nil} {
+		if given {
+			return nil, desk.Fault(name, "a list as it stood is narrowed by state, vendor, severity and person only")
+		}
+	}
+	lines, more, err := h.desk().Today.CasesAt(ctx, web.Actor(ctx), f, m)
+	out := apigen.CasePage{Items: web.Each(lines, CaseLine), AsOf: m.At}
+	if more {
+		out.More = web.Ptr(true)
+	}
+	return apigen.ListCases200JSONResponse(out), err
 }

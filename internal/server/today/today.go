@@ -28,6 +28,11 @@ func (h *Today) GetToday(ctx context.Context, r apigen.GetTodayRequestObject) (a
 		f.At, f.After = web.Unix(at.At),
 			&attention.Line{Pressure: at.Pressure, Due: at.Due, HasDue: at.HasDue, Number: at.Number}
 	}
+	m, past := web.Moment(r.Params.At, r.Params.Known)
+	if past {
+		t, err := h.desk().Today.NextAt(ctx, web.Actor(ctx), f, m)
+		return apigen.GetToday200JSONResponse(todayOf(t)), err
+	}
 	t, err := h.desk().Today.Next(ctx, web.Actor(ctx), f)
 	if err != nil {
 		return nil, err

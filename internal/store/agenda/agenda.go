@@ -195,9 +195,8 @@ func ByHash(ctx context.Context, q db.Querier, hash []byte) (f Feed, err error) 
 		"where f.hash = $1 and f.revoked_at is null", hash))
 }
 
-// Read notes that a feed was read: at most once an hour, so that a program that asks often writes little.
+// Read notes that a feed was read.
 func Read(ctx context.Context, q db.Querier, id int64, at time.Time) error {
-	_, err := q.ExecContext(ctx, `update calendar_feed set read_at = $2 where id = $1
-		and (read_at is null or read_at < $3)`, id, at, at.Add(-time.Hour))
+	_, err := q.ExecContext(ctx, "update calendar_feed set read_at = $2 where id = $1", id, at)
 	return err
 }

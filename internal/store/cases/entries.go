@@ -262,3 +262,37 @@ func MarkRead(ctx context.Context, t *db.Tx, caseID int64, entry int) (changed b
 			where case_id = $1 and number > $2 and kind = 'message' and direction = 'in' and not automatic) u
 		where c.id = $1 and c.read_entry < $2 and c.unread <> u.n`, caseID, entry))
 }
+
+// HistoriesAt are the histories of some cases up to an instant, by what happened until then; known leaves out what was
+// recorded later, and takes what was corrected later as it was.
+func HistoriesAt(ctx context.Context, q db.Querier, cases []int64, at time.Time, known bool) (map[int64][]EffectRow,
+	error) {
+	var rows []struct {
+		CaseID int64 `db:"case_id"`
+		EffectRow
+	}
+	err := q.SelectContext(ctx, &rows, `select case_id, number, happened_at, effect from case_entry e
+		where case_id = any($1) and effect is not null and happened_at <= $2 and (not $3 or recorded_at <= $2)
+		and not exists (select 1 from case_entry s where s.case_id = e.case_id and s.supersedes = e.number
+			and (not $3 or s.recorded_at <= $2))
+		order by case_id, happened_at, number`, cases, at, known)
+	out := make(map[int64][]EffectRow, len(cases))
+	for _, r := range rows {
+		out[r.CaseID] = append(out[r.CaseID], r.EffectRow)
+	}
+	return out, err
+}
+
+// OpenedBy are the ids of the cases that may have been live, or have had something going on, at an instant: opened
+// until then, and not ended for good before.
+func OpenedBy(ctx context.Context, q db.Querier, at time.Time, only []int64) (ids []int64, err error) {
+	return ids, q.SelectContext(ctx, &ids, `select id from support_case where opened_at <= $1
+		and (cast($2 as bigint[]) is null or vendor_id = any($2))
+		and (`+LiveCases+` or changed_at >= $1 or reopenings > 0 or ended_at is null or ended_at >= $1) order by id`,
+		at, only)
+}
+
+// ByIDs are some cases, by id.
+func ByIDs(ctx context.Context, q db.Querier, ids []int64) (out []Case, err error) {
+	return out, q.SelectContext(ctx, &out, "select * from support_case where id = any($1) order by id", ids)
+}

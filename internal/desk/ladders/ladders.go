@@ -1,0 +1,62 @@
+// Package ladders says whom of a vendor's ladder a case is to be escalated to, and why.
+package ladders
+
+import (
+	"context"
+	"fmt"
+	"time"
+
+	"roundhouse.example/internal/core/escalation"
+	"roundhouse.example/internal/core/register"
+	"roundhouse.example/internal/core/words"
+	"roundhouse.example/internal/desk"
+	"roundhouse.example/internal/desk/hours"
+	casesdb "roundhouse.example/internal/store/cases"
+	"roundhouse.example/internal/store/db"
+	registerdb "roundhouse.example/internal/store/register"
+)
+
+// Advice is whom to escalate a case to, and why.
+type Advice struct {
+	register.Rung
+	Number, Of int // of the ladder's rungs, from the lowest
+	Because    escalation.Reason
+	Why        string
+	// Open says whether the vendor is open now, and Until when that changes; nil for never.
+	Open  bool
+	Until *time.Time
+}
+
+// Advised is whom to escalate a case to, by its row and its vendor's ladder; nil where there is nothing to escalate.
+func Advised(ctx context.Context, q db.Querier, h *hours.Hours, g *hours.Compiled, c *casesdb.Case,
+	v registerdb.Vendor) (a *Advice, err error) {
+	ladder := v.Profile.V.Ladder
+	if c.Advice == nil || *c.Advice > len(ladder) { // a shorter ladder is followed in a moment
+		return nil, nil
+	}
+	r := ladder[*c.Advice-1]
+	a = &Advice{Rung: r, Number: *c.Advice, Of: len(ladder), Because: c.AdviceBecause, Why: Why(c.AdviceBecause, r)}
+	a.Open, a.Until, err = h.OpenNow(ctx, q, g, v)
+	return a, err
+}
+
+// Why is a reason in words, with the figure of the rung that it goes by.
+func Why(because escalation.Reason, r register.Rung) string {
+	switch because {
+	case escalation.Unanswered:
+		return "the last escalation was not answered in time"
+	case escalation.Late:
+		return "the vendor is late by " + words.Target(r.LateBy) + " or more"
+	case escalation.FixesRejected:
+		return desk.Count(r.FixesRejected, "fix was rejected", "fixes were rejected")
+	case escalation.Reopened:
+		return "it was reopened " + words.Times(r.Reopened)
+	case escalation.OpenLong:
+		if r.Severity > 0 && r.Severity < 4 {
+			return fmt.Sprintf("it has been open for %s or longer at severity %d or worse", words.Target(r.OpenLonger),
+				r.Severity)
+		}
+		return "it has been open for " + words.Target(r.OpenLonger) + " or longer"
+	}
+	return ""
+}

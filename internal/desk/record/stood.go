@@ -1,0 +1,58 @@
+package record
+
+import (
+	"context"
+	"time"
+
+	"roundhouse.example/internal/desk/hours"
+	casesdb "roundhouse.example/internal/store/cases"
+	"roundhouse.example/internal/store/db"
+)
+
+// Moment is an instant as of which something is shown: by what had happened then, or with Known by what was known then.
+type Moment struct {
+	At    time.Time
+	Known bool
+}
+
+// Stood is a case as it stood at a moment.
+type Stood struct {
+	casesdb.Case
+	Derived
+}
+
+// At gives cases as they stood at a moment, replayed from their records. What the record does not hold, such as the
+// facts of a draft and the ladder of a vendor, is as it is today; what nobody keeps, such as what was read or on its
+// way then, is left out. Cases that were not opened yet are left out too.
+func (d *Record) At(ctx context.Context, q db.Querier, ids []int64, m Moment) (out []Stood, err error) {
+	ctx = hours.Remember(ctx)
+	rows, err := casesdb.ByIDs(ctx, q, ids)
+	if err != nil {
+		return nil, err
+	}
+	histories, err := casesdb.HistoriesAt(ctx, q, ids, m.At, m.Known)
+	if err != nil {
+		return nil, err
+	}
+	vendors := make([]int64, 0, len(rows))
+	for i := range rows {
+		vendors = append(vendors, rows[i].VendorID)
+	}
+	ladders, err := ladders(ctx, q, vendors)
+	if err != nil {
+		return nil, err
+	}
+	out = make([]Stood, 0, len(rows))
+	for i := range rows {
+		s := Stood{Case: rows[i]}
+		if s.OpenedAt.After(m.At) || len(histories[s.ID]) == 0 {
+			continue
+		}
+		s.ChangedAt, s.LastEntry, s.ReadEntry, s.Unread, s.UnreadSince = m.At, 0, 0, 0, nil
+		if s.Derived, err = d.derive(ctx, q, &s.Case, histories[s.ID], ladders[s.VendorID], m.At); err != nil {
+			return nil, err
+		}
+		out = append(out, s)
+	}
+	return out, nil
+}
