@@ -43,14 +43,17 @@ func TestALineIsAnsweredOnToday(t *testing.T) {
 	if ragna.said(other, "They send a fan.") != 1 || ragna.said(other, "Callback 1 was kept by entry") != 1 {
 		t.Error("the call is not in the record")
 	}
-	// Answers that get lost on the way: trying again sends nothing twice.
-	w.steps(tab, answer(name), see("line-answer"), write("answer", "Where is the patch?"),
-		dp.Evaluate[dp.Void](`{ window.plain = window.fetch; window.fetch = async (r, o) => {
-			const a = await window.plain(r, o)
+	// Answers that get lost on the way, and a draft that comes after them: trying again sends nothing twice.
+	w.steps(tab, dp.Evaluate[dp.Void](`{ const plain = window.plain = window.fetch
+		const late = new Promise((go) => { window.draft = go })
+		window.fetch = async (r, o) => {
+			if (r.url.endsWith('/chase')) await late
+			const a = await plain(r, o)
 			if (r.method === 'POST' && r.url.endsWith('/messages')) throw new TypeError('cut off')
-			return a } }`), press("do-answer"))
+			return a } }`), answer(name), see("line-answer"), write("answer", "Where is the patch?"), press("do-answer"))
 	w.says(tab, "line-answer", "cannot be reached")
-	w.steps(tab, dp.Evaluate[dp.Void](`window.fetch = window.plain`), press("do-answer"), gone("line-answer"))
+	w.steps(tab, dp.Evaluate[dp.Void](`{ window.fetch = window.plain; window.draft() }`),
+		browser.True(`document.getElementById('answer').placeholder === ''`), press("do-answer"), gone("line-answer"))
 	w.until("the vendor has it", func() bool { v, _ := ragna.get(name); return len(v.OnTheWay) == 0 })
 	if ragna.said(name, "Where is the patch?") != 1 {
 		t.Error("the message is not in the record")
@@ -152,4 +155,14 @@ func TestAsItStood(t *testing.T) {
 		sh.fails(4, append(args, "--at", w.clock.Now().Add(time.Hour).Format(time.RFC3339)), "give a time that has passed")
 	}
 	sh.fails(4, []string{"case", "list", "--at", before, "--words", "colour"})
+
+	has := func(part, script string) dp.Action[dp.Void] {
+		return browser.True(`document.body.innerText.includes('` + part + `') && ` + script)
+	}
+	tab := w.page("light", 1280, 900, 0)
+	w.steps(tab, dp.Navigate(w.url+"/?at="+before), see("stood"), browser.Click(dp.CSS(`[data-testid=today-line] a`)),
+		has("It is the green one.", `!document.body.innerText.includes('Green does not fit.')`),
+		has("As it stood on", `!document.querySelector('[data-testid=more-steps]')`), press("stood-known"),
+		browser.True(`!document.body.innerText.includes('It is the green one.')`), press("stood-now"),
+		has("Green does not fit.", `!location.search`), see("more-steps"))
 }

@@ -4,11 +4,9 @@ package main
 
 import (
 	"encoding/json"
-	"errors"
 	"fmt"
 	"os"
 	"path/filepath"
-	"strings"
 
 	dp "github.com/chromedp/chromedp"
 
@@ -56,7 +54,7 @@ func run(ready, dir string) error {
 		return dp.Evaluate[dp.Void](fmt.Sprintf(`[...document.querySelectorAll('[data-testid="today-line"]')]
 			.find(l => l.textContent.includes(%q)).querySelector('a').click()`, title))
 	}
-	table, pack, err := files()
+	table, err := file()
 	if err != nil {
 		return err
 	}
@@ -84,8 +82,8 @@ func run(ready, dir string) error {
 		{"vendor.png", "light", "/vendors/ninefathom", 1280, 800, []dp.Action[dp.Void]{browser.See(dp.CSS("table"))}},
 		{"register.png", "light", "/register/assets", 1280, 800, []dp.Action[dp.Void]{see("thing-row")}},
 		{"hours.png", "dark", "/register/calendars/2", 1280, 800, []dp.Action[dp.Void]{see("c-words")}},
-		{"vendor-change.png", "light", "/vendors/ninefathom", 1280, 1000,
-			[]dp.Action[dp.Void]{see("edit"), browser.Click(browser.ID("edit")), see("f-levels-0-label")}},
+		{"escalate.png", "light", "/cases/C-1079/escalate", 1280, 1000, []dp.Action[dp.Void]{see("escalation-text")}},
+		{"calendar.png", "light", "/calendar", 1280, 800, []dp.Action[dp.Void]{see("agenda")}},
 		{"to-send.png", "light", "/", 1280, 900,
 			[]dp.Action[dp.Void]{see("today-line"), link("loses its line"), see("to-send")}},
 		{"secrets.png", "light", "/register/secrets", 1280, 800,
@@ -94,9 +92,6 @@ func run(ready, dir string) error {
 		{"tables.png", "light", "/register/assets", 1280, 800,
 			[]dp.Action[dp.Void]{see("thing-row"), browser.Click(browser.ID("tables-open")), see("table-file"),
 				dp.SetUploadFiles(browser.ID("table-file"), []string{table}), see("table-sum")}},
-		{"pack.png", "dark", "/vendors", 1280, 800,
-			[]dp.Action[dp.Void]{browser.Click(browser.ID("read-pack")), see("pack-file"),
-				dp.SetUploadFiles(browser.ID("pack-file"), []string{pack}), see("pack-keep")}},
 		{"picture.png", "light", "/", 1280, 800,
 			[]dp.Action[dp.Void]{see("today-line"), link("Snapshots of the timetable"),
 				browser.Click(dp.CSS(`[data-testid=file-2]>.name`)), browser.Click(browser.ID("mark-file")), see("canvas"),
@@ -139,28 +134,21 @@ const marks = `(async () => { const c = document.querySelector('[data-testid=can
 // who looks at a page: the administrator where something is to be changed.
 func who(file string) int {
 	switch file {
-	case "vendor-change.png", "secrets.png", "pack.png":
+	case "secrets.png":
 		return 4
 	}
 	return 0
 }
 
-// files are a table and a pack to be shown before they are taken in.
-func files() (table, pack string, err error) {
-	packs, err := firm.Packs()
-	if err != nil {
-		return "", "", err
-	}
+// file is a table to be shown before it is taken in.
+func file() (string, error) {
 	rows := "vendor,name,serial,product,version,site,Colour\ntallow,Array Gannetholm-1,TWS-40-0088021,Array " +
 		"40,7.3,Gannetholm,grey\ntallow,Array Marrowby-2,TWS-40-0101217,Array 40,7.3,Marrowby,grey\ntallow,Array " +
 		"Marrowby-3,TWS-40-0101218,Array 40,9.0,Marrowby,grey\n"
 	dir, err := os.MkdirTemp("", "roundhouse-shots-")
 	if err != nil {
-		return "", "", err
+		return "", err
 	}
-	table, pack = filepath.Join(dir, "new-arrays.csv"), filepath.Join(dir, "emberline.yaml")
-	changed := strings.NewReplacer("closes_after_days: 10", "closes_after_days: 14", `fri: ["08:00-18:00"]`,
-		`fri: ["08:00-16:00"]`, "Copies run into the day.",
-		"Copies run into the working day.").Replace(string(packs["emberline"]))
-	return table, pack, errors.Join(os.WriteFile(table, []byte(rows), 0o600), os.WriteFile(pack, []byte(changed), 0o600))
+	table := filepath.Join(dir, "new-arrays.csv")
+	return table, os.WriteFile(table, []byte(rows), 0o600)
 }

@@ -4,7 +4,7 @@ import { short, useClock } from '../shared/time'
 import { target } from '../shared/words'
 
 /** Whom to escalate to, with what is needed for the call. */
-defineProps<{ advice: Schemas['Advice']; name: string; zone?: string; may: boolean }>()
+defineProps<{ advice: Schemas['Advice']; name: string; zone?: string; may: boolean; past?: boolean }>()
 const now = useClock()
 </script>
 
@@ -18,7 +18,7 @@ const now = useClock()
     </p>
     <p class="what small">
       {{ advice.how }}
-      <span class="sub"
+      <span v-if="!past" class="sub"
         >· {{ advice.open ? 'open now' : 'closed now'
         }}<template v-if="advice.until">, until {{ short(advice.until, now, zone) }} there</template></span
       ><template v-if="advice.told"> · <span class="sub">What to tell them:</span> {{ advice.told }}</template

@@ -37,8 +37,9 @@ const mayAdd = computed(() => props.may && (live.value || props.view.line.state 
     <dl>
       <dt>Vendor</dt>
       <dd>
-        <RouterLink :to="`/vendors/${view.line.vendor_key}`">{{ view.line.vendor }}</RouterLink><br /><span
-          class="sub tn"
+        <RouterLink :to="`/vendors/${view.line.vendor_key}`">{{ view.line.vendor }}</RouterLink><br
+          v-if="!view.as_of"
+        /><span v-if="!view.as_of" class="sub tn"
           >{{ clock(now, view.vendor_zone) }} local time, {{ view.vendor_open ? 'open' : 'closed'
           }}<template v-if="view.vendor_until">
             until {{ short(view.vendor_until, now, view.vendor_zone) }}</template
@@ -208,7 +209,7 @@ const mayAdd = computed(() => props.may && (live.value || props.view.line.state 
       ><h2>Consents</h2>
       <ConsentList :view="view" :may="mayAdd"
     /></template>
-    <FilesPart :key="view.line.number" :name="view.line.number" :may="may" />
+    <FilesPart v-if="!view.as_of" :key="view.line.number" :name="view.line.number" :may="may" />
     <template v-if="view.severity_reasons"
       ><h2>Severity because</h2>
       <p class="reasons">{{ view.severity_reasons.join('; ') }}.</p>

@@ -5,6 +5,8 @@ import { computed, onBeforeUnmount, ref, toRef, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { client, newKey, ok, Problem, words, type Schemas } from '../shared/api'
 import { refresh, useMe } from '../shared/queries'
+import AsItStood from '../shared/AsItStood.vue'
+import { useMoment } from '../shared/moment'
 import { isLive, useCase, useEntries, useSteps } from './queries'
 import ToSend from './ToSend.vue'
 import CaseFacts from './CaseFacts.vue'
@@ -27,13 +29,15 @@ const route = useRoute()
 const router = useRouter()
 const queries = useQueryClient()
 const name = toRef(() => String(route.params.name ?? ''))
-const { data, error } = useCase(name)
-const entries = useEntries(name)
+const { moment, go } = useMoment()
+const past = computed(() => !!moment.value.at)
+const { data, error } = useCase(name, moment)
+const entries = useEntries(name, moment)
 const me = useMe()
 const takeStep = useSteps()
 const view = computed(() => data.value?.data)
 const line = computed(() => view.value?.line)
-const may = computed(() => me.data.value?.may.includes('work') ?? false)
+const may = computed(() => !past.value && (me.data.value?.may.includes('work') ?? false))
 // Writing begins below the record: a form that was there first would be pushed away while somebody types, and would
 // take what the record then shows for news.
 const recorded = computed(() => !!entries.data.value)
@@ -68,7 +72,10 @@ watch(
   { immediate: true },
 )
 // A reference in the address leads to the case's own number.
-watch(line, (l) => l && l.number !== name.value && void router.replace(`/cases/${l.number}`))
+watch(
+  line,
+  (l) => l && l.number !== name.value && void router.replace({ path: `/cases/${l.number}`, query: route.query }),
+)
 
 /**
  * Steps that have a door of their own on the page: filing stands with the draft, a condition with its level, an offer
@@ -120,6 +127,7 @@ const second = computed(() => {
 })
 const more = computed(() => [
   { key: 'like', label: 'Open one like this', props: { 'data-testid': 'open-like' } },
+  { key: 'stood', label: 'As it stood', props: { 'data-testid': 'stand' } },
   { key: 'brief', label: 'Tell management and users', props: { 'data-testid': 'brief' } },
   ...(isLive(line.value?.state)
     ? [
@@ -141,6 +149,7 @@ const more = computed(() => [
     })),
 ])
 async function choose(key: string) {
+  if (key === 'stood') return go({ at: new Date(Date.now() - 3_600_000).toISOString() })
   if (key === 'brief') return void (briefing.value = true)
   if (key === 'refile') return void (refiling.value = true)
   if (key === 'escalate') return answer('escalate')
@@ -176,7 +185,7 @@ watch(
   [() => line.value?.number, lastEntry],
   ([number, last]) => {
     clearTimeout(reading)
-    if (number && (view.value?.read_entry ?? 0) < last && document.visibilityState === 'visible')
+    if (number && !past.value && (view.value?.read_entry ?? 0) < last && document.visibilityState === 'visible')
       reading = setTimeout(() => void markRead(), 4000)
   },
   { immediate: true },
@@ -230,7 +239,8 @@ const lost = computed(() => error.value instanceof Problem && error.value.status
       <RouterLink :to="{ name: 'cases', query: { state: 'all' } }">All cases</RouterLink>
     </p>
   </div>
-  <p v-else-if="error && !view" class="problem" role="alert">{{ words(error) }}</p>
+  <AsItStood v-else />
+  <p v-if="error && !view && !lost" class="problem" role="alert">{{ words(error) }}</p>
   <template v-if="view && line">
     <div class="top-line">
       <span class="mono" data-testid="number">{{ line.number }}</span>
@@ -266,6 +276,7 @@ const lost = computed(() => error.value instanceof Problem && error.value.status
       :name="line.number"
       :zone="view.vendor_zone"
       :may="may && view.next_step !== 'escalate'"
+      :past="past"
     />
     <WhereItStands v-if="line.state !== 'draft'" :view="view" :may="may && isLive(line.state)" />
     <p v-if="problem" class="problem" role="alert">{{ problem }}</p>
@@ -291,7 +302,7 @@ const lost = computed(() => error.value instanceof Problem && error.value.status
       :by-person="byPerson"
       @decide="(what, reference) => decide(d.id, what, reference)"
     />
-    <DeadlineTrack v-if="view.deadlines.length" :deadlines="view.deadlines" />
+    <DeadlineTrack v-if="view.deadlines.length" :deadlines="view.deadlines" :as-of="view.as_of" />
     <div class="cols">
       <section aria-label="Record">
         <div class="row below">

@@ -6,8 +6,9 @@ import { clock, dayAfter, full, span, useClock } from '../shared/time'
 import { choicesOf, label } from '../shared/words'
 import StandingMark from '../shared/StandingMark.vue'
 
-const props = defineProps<{ deadlines: Deadline[] }>()
-const now = useClock()
+const props = defineProps<{ deadlines: Deadline[]; asOf?: string }>()
+const ticking = useClock()
+const now = computed(() => (props.asOf ? new Date(props.asOf) : ticking.value))
 const box = ref<HTMLElement>()
 const { width } = useElementSize(box)
 // The plot lies between the names and the standings.

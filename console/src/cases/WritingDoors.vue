@@ -58,6 +58,7 @@ const stopped = ref(false)
 const files = useEnclosing()
 const dates = useAlong()
 let key = newKey()
+let tried = '' // the key under which something was sent: trying again says the same as before
 
 async function openDoor(d: Door) {
   door.value = d
@@ -89,6 +90,7 @@ async function draft() {
   chases.value = true
   try {
     const d = await draftChase(name.value)
+    if (tried === key) return
     if (!text.value.trim()) text.value = d.text
     if (d.by && !dates.along.rows.length) dates.along.rows.push({ what: 'we-ask', text: d.ask, due: forInput(d.by) })
   } catch (e) {
@@ -102,6 +104,7 @@ async function send() {
   problem.value = ''
   const path = { case: name.value }
   const header = { 'Idempotency-Key': key }
+  tried = key
   try {
     if (door.value === 'note')
       await ok(client.POST('/cases/{case}/notes', { params: { path, header }, body: { text: text.value } }))

@@ -2,6 +2,7 @@ import { keepPreviousData, useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, type Ref } from 'vue'
 import { client, newKey, ok, whole, type Entry, type StepBody } from '../shared/api'
 import type { paths } from '../shared/api.gen'
+import type { Moment } from '../shared/moment'
 import { refresh } from '../shared/queries'
 
 export type CaseQuery = NonNullable<paths['/cases']['get']['parameters']['query']>
@@ -13,23 +14,26 @@ export const useCases = (query: Ref<CaseQuery>) =>
     placeholderData: keepPreviousData,
   })
 
-export const useCase = (name: Ref<string>) =>
+export const useCase = (name: Ref<string>, moment?: Ref<Moment>) =>
   useQuery({
-    queryKey: ['case', name],
-    queryFn: () => whole(client.GET('/cases/{case}', { params: { path: { case: name.value } } })),
+    queryKey: ['case', name, moment],
+    queryFn: () =>
+      whole(client.GET('/cases/{case}', { params: { path: { case: name.value }, query: { ...moment?.value } } })),
     enabled: computed(() => name.value !== ''),
     refetchInterval: 30_000,
   })
 
-export const useEntries = (name: Ref<string>) =>
+export const useEntries = (name: Ref<string>, moment: Ref<Moment>) =>
   useQuery({
-    queryKey: ['entries', name],
+    queryKey: ['entries', name, moment],
     queryFn: async () => {
       const all: Entry[] = []
       for (;;) {
         const after = all.at(-1)?.number ?? 0
         const page = await ok(
-          client.GET('/cases/{case}/entries', { params: { path: { case: name.value }, query: { after, limit: 500 } } }),
+          client.GET('/cases/{case}/entries', {
+            params: { path: { case: name.value }, query: { after, limit: 500, ...moment.value } },
+          }),
         )
         all.push(...page.items)
         if (!page.more) return all

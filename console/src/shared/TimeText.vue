@@ -1,7 +1,12 @@
 <script setup lang="ts">
+import { computed } from 'vue'
+import { useMoment } from './moment'
 import { full, short, useClock } from './time'
 defineProps<{ at?: string; zone?: string }>()
-const now = useClock()
+const ticking = useClock()
+const { moment } = useMoment()
+// On a page as it stood, the day that is not named is the day of the page.
+const now = computed(() => (moment.value.at ? new Date(moment.value.at) : ticking.value))
 </script>
 
 <template>

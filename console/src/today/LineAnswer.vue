@@ -44,9 +44,11 @@ onMounted(() => void nextTick(() => document.getElementById('answer')?.focus()))
 const ask = ref('')
 const by = ref('')
 const drafting = ref(step === 'chase')
+let tried = false
 if (step === 'chase')
   draftChase(props.line.case.number)
     .then((d) => {
+      if (tried) return // trying again says the same as before
       if (!text.value) text.value = d.text
       ask.value = d.ask
       if (d.by) by.value = forInput(d.by)
@@ -56,6 +58,7 @@ if (step === 'chase')
 
 const params = () => ({ path: { case: name.value }, header: header() })
 async function go() {
+  tried = true
   const t = text.value.trim() || undefined
   const done = await act(() => {
     if (message)

@@ -9,8 +9,10 @@ import DeadlineLanes from './DeadlineLanes.vue'
 import LineAnswer from './LineAnswer.vue'
 import { useOwners } from '../people/queries'
 import { useFilters } from '../shared/filters'
+import { useMoment } from '../shared/moment'
 import { label } from '../shared/words'
 import { clock, longDay, short, useClock } from '../shared/time'
+import AsItStood from '../shared/AsItStood.vue'
 import MoveArrow from '../shared/MoveArrow.vue'
 import SeverityPlate from '../shared/SeverityPlate.vue'
 import StandingMark from '../shared/StandingMark.vue'
@@ -26,10 +28,16 @@ const part = computed<Part>(() => {
   return { whose: whose ?? 'desk' }
 })
 const colleagues = useOwners()
-const { data, error } = useToday(part)
-const lanes = useLanes(part)
+const { moment, query: stood, go } = useMoment()
+const past = computed(() => !!moment.value.at)
+const shown = computed(() => (moment.value.at ? new Date(moment.value.at) : now.value))
+const { data, error } = useToday(part, moment)
+const lanes = useLanes(
+  part,
+  computed(() => !past.value),
+)
 const me = useMe()
-const may = computed(() => me.data.value?.may.includes('work') ?? false)
+const may = computed(() => !past.value && (me.data.value?.may.includes('work') ?? false))
 const now = useClock()
 const zone = computed(() => data.value?.zone)
 // What is less pressing is fetched when it is asked for, and followed from where the first page ended.
@@ -63,6 +71,9 @@ const glances = computed(() => {
     { key: 'live', n: d.live, text: 'live', query: whose },
   ]
 })
+// What is kept of a time that has passed; the lists that counts open are those of now.
+const stoodAt = ['on-us', 'stopped', 'no-reference', 'live']
+const yesterday = () => new Date(Math.floor((Date.now() - 86_400_000) / 60_000) * 60_000).toISOString()
 // The line that is answered here; steps that need the whole page lead there.
 const answering = ref<string>()
 const here = ['chase', 'answer', 'keep', 'call', 'receipt', 'reference']
@@ -75,6 +86,7 @@ function answer(l: { step: string; case: { number: string }; item?: string; item
 function reach(l: Schemas['TodayLine']): string {
   const a = l.advice
   if (!a) return ''
+  if (past.value) return a.how
   const until = a.until ? `, until ${short(a.until, now.value)}` : ''
   return `${a.how} · ${a.open ? 'open now' : 'closed now'}${until}`
 }
@@ -84,13 +96,23 @@ const hidden = computed(() => (data.value?.total ?? 0) - lines.value.length)
 <template>
   <div class="head">
     <h1>
-      {{ longDay(now) }}, <span class="tn">{{ clock(now) }}</span>
+      {{ longDay(shown) }}, <span class="tn">{{ clock(shown) }}</span>
     </h1>
     <span v-if="zone" class="sub tn"
-      >{{ clock(now, zone) }} desk time ({{ zone.split('/').pop()?.replaceAll('_', ' ') }})</span
+      >{{ clock(shown, zone) }} desk time ({{ zone.split('/').pop()?.replaceAll('_', ' ') }})</span
     >
     <RouterLink class="small" :to="{ name: 'handover' }" data-testid="to-handover">Shift handover</RouterLink>
-    <span v-if="data" class="sums tn">
+    <button v-if="!past" class="linkish small" type="button" data-testid="stand" @click="go({ at: yesterday() })">
+      As it stood…
+    </button>
+    <span v-if="data && past" class="sums tn">
+      <StandingMark standing="late" :text="`${data.late} late`" />
+      <StandingMark standing="due-soon" :text="`${data.due_soon} due soon`" />
+      <span v-for="g in glances.filter((x) => stoodAt.includes(x.key))" :key="g.key" class="sub"
+        >{{ g.n }} {{ g.text }}</span
+      >
+    </span>
+    <span v-else-if="data" class="sums tn">
       <RouterLink
         class="glance"
         :to="{ name: 'cases', query: { show: 'late', state: 'all' } }"
@@ -109,6 +131,7 @@ const hidden = computed(() => (data.value?.total ?? 0) - lines.value.length)
       <span class="sub">{{ data.on_the_way }} not delivered yet</span>
     </span>
   </div>
+  <AsItStood />
   <p v-if="error" class="problem" role="alert">{{ words(error) }}</p>
   <p v-if="data?.rota_gap" class="warn gap" data-testid="rota-gap">
     Nobody can be reached round the clock from <TimeText :at="data.rota_gap.from" /><template
@@ -121,7 +144,7 @@ const hidden = computed(() => (data.value?.total ?? 0) - lines.value.length)
     ><template v-if="data.rota_gap.needing > 3"> and {{ data.rota_gap.needing - 3 }} more</template>.
     <RouterLink to="/register/rota">See the rota</RouterLink>
   </p>
-  <DeadlineLanes v-if="lanes.data.value" :lanes="lanes.data.value" />
+  <DeadlineLanes v-if="lanes.data.value && !past" :lanes="lanes.data.value" />
   <div class="head">
     <h2>Next</h2>
     <span class="sub">most pressing first</span>
@@ -150,8 +173,10 @@ const hidden = computed(() => (data.value?.total ?? 0) - lines.value.length)
     </select>
   </div>
   <div v-if="data && data.lines.length === 0" class="panel roomy">
-    <p><b>Nothing needs attention.</b></p>
-    <p class="sub">
+    <p>
+      <b>{{ past ? 'Nothing needed attention.' : 'Nothing needs attention.' }}</b>
+    </p>
+    <p v-if="!past" class="sub">
       A live case appears here when a deadline runs, a vendor writes, or something cannot be sent.
       <RouterLink to="/open">Open a case</RouterLink> to start.
     </p>
@@ -163,7 +188,9 @@ const hidden = computed(() => (data.value?.total ?? 0) - lines.value.length)
     </div>
     <div v-for="l in lines" :key="l.case.number" class="line" data-testid="today-line">
       <SeverityPlate :severity="l.case.severity" :word="l.case.severity_word" />
-      <RouterLink class="mono" data-walk :to="`/cases/${l.case.number}`">{{ l.case.number }}</RouterLink>
+      <RouterLink class="mono" data-walk :to="{ path: `/cases/${l.case.number}`, query: stood }">{{
+        l.case.number
+      }}</RouterLink>
       <span class="cut title" :title="l.case.title"
         ><b>{{ l.case.title }}</b
         ><span v-if="l.case.new" class="sub small" data-testid="new"> {{ l.case.new }} new</span></span
@@ -189,7 +216,9 @@ const hidden = computed(() => (data.value?.total ?? 0) - lines.value.length)
     </div>
     <p v-if="hidden > 0" class="rest sub">
       and {{ hidden }} less pressing.
-      <button class="linkish" type="button" data-testid="more-lines" @click="rest.more()">Show more</button>
+      <button v-if="!past" class="linkish" type="button" data-testid="more-lines" @click="rest.more()">
+        Show more
+      </button>
     </p>
     <p v-if="rest.problem.value" class="problem" role="alert">{{ rest.problem.value }}</p>
   </section>

@@ -1,6 +1,7 @@
 import { keepPreviousData, useQuery } from '@tanstack/vue-query'
 import { computed, ref, watch, type Ref } from 'vue'
 import { client, ok, words, type Schemas } from '../shared/api'
+import type { Moment } from '../shared/moment'
 
 /** Whose part of the desk is looked at. */
 export interface Part {
@@ -8,18 +9,19 @@ export interface Part {
   person?: string
 }
 
-export const useToday = (part: Ref<Part>) =>
+export const useToday = (part: Ref<Part>, moment: Ref<Moment>) =>
   useQuery({
-    queryKey: ['today', part],
-    queryFn: () => ok(client.GET('/today', { params: { query: part.value } })),
+    queryKey: ['today', part, moment],
+    queryFn: () => ok(client.GET('/today', { params: { query: { ...part.value, ...moment.value } } })),
     refetchInterval: 30_000,
     placeholderData: keepPreviousData,
   })
 
-export const useLanes = (part: Ref<Part>) =>
+export const useLanes = (part: Ref<Part>, wanted: Ref<boolean>) =>
   useQuery({
     queryKey: ['lanes', part],
     queryFn: () => ok(client.GET('/lanes', { params: { query: part.value } })),
+    enabled: wanted,
     refetchInterval: 60_000,
     placeholderData: keepPreviousData,
   })

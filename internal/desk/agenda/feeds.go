@@ -139,20 +139,14 @@ func (d *Agenda) Follow(ctx context.Context, secret, tag string) (out Followed, 
 	if err := a.May(access.Read); err != nil {
 		return out, db.ErrNotFound
 	}
+	// Most programs ask for what they have: that is one reading, and no transaction.
+	if done, err := d.asBefore(ctx, d.db.DB, f.ID, tag, &out); err != nil || done {
+		return out, err
+	}
 	ctx = hours.Remember(ctx)
 	err = d.db.Snapshot(ctx, func(q db.Querier) error {
-		state, known, err := agendadb.State(ctx, q)
-		if err != nil {
+		if done, err := d.asBefore(ctx, q, f.ID, tag, &out); err != nil || done {
 			return err
-		}
-		if known {
-			out.Tag = fmt.Sprintf("%d-%s-%s", f.ID, state, out.Now.UTC().Format("20060102"))
-			if out.Same = out.Tag == tag; out.Same {
-				return nil
-			}
-			if out.Body = d.kept.get(f.ID, out.Tag); out.Body != nil {
-				return nil
-			}
 		}
 		p := agendadb.Part{Only: a.Grant().Vendors, Ended: true, From: out.Now.Add(-back), To: out.Now.Add(ahead),
 			Person: desk.Deref(f.PersonID), Vendor: desk.Deref(f.VendorID), Most: mostEvents}
@@ -163,6 +157,21 @@ func (d *Agenda) Follow(ctx context.Context, secret, tag string) (out Followed, 
 		return err
 	})
 	return out, err
+}
+
+// asBefore finds the tag of a feed, and whether what it stands for is what the program has or what was written before.
+func (d *Agenda) asBefore(ctx context.Context, q db.Querier, feed int64, tag string, out *Followed) (bool, error) {
+	state, known, err := agendadb.State(ctx, q)
+	if err != nil || !known {
+		out.Tag = ""
+		return false, err
+	}
+	out.Tag = fmt.Sprintf("%d-%s-%s", feed, state, out.Now.UTC().Format("20060102"))
+	if out.Same = out.Tag == tag; out.Same {
+		return true, nil
+	}
+	out.Body = d.kept.get(feed, out.Tag)
+	return out.Body != nil, nil
 }
 
 // Keep keeps what was written of a feed, so that a program that asks again without its tag costs little.
