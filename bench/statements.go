@@ -93,7 +93,7 @@ func caseStatements(ctx context.Context, d *service.Desk, name string) error {
 	if _, err := hoursdb.CurrentTerms(ctx, q, nil); err != nil {
 		return err
 	}
-	if _, err := casesdb.Entries(ctx, q, id, 0, 201, []string{}); err != nil {
+	if _, err := casesdb.Entries(ctx, q, id, 0, 201, []string{}, nil, false); err != nil {
 		return err
 	}
 	_, err = outboxdb.Of(ctx, q, id)

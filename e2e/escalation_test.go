@@ -137,4 +137,15 @@ func TestABriefingInConsoleAndTerminal(t *testing.T) {
 	if got := w.as(3).said(name, "Vendor: Corvane Cloud ("); got != 2 {
 		t.Errorf("an auditor reads %d briefings", got)
 	}
+	// A draft that comes late leaves what was typed meanwhile.
+	w.steps(tab, dp.Evaluate[dp.Void](`{ const plain = window.fetch
+		const late = new Promise((go) => { window.draft = go })
+		window.fetch = async (r, o) => {
+			if (!r.url.endsWith('/briefings')) return plain(r, o)
+			await late
+			const a = await plain(r, o)
+			setTimeout(() => { window.came = true }, 300)
+			return a } }`), press("more-steps"), press("brief"), see("brief-dialog"),
+		write("brief-text", "A crew comes."), dp.Evaluate[dp.Void](`window.draft()`), browser.True(`window.came === true`),
+		browser.True(`document.querySelector('[data-testid=brief-text]').value === 'A crew comes.'`))
 }

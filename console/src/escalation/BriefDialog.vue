@@ -29,7 +29,8 @@ const people = computed(() => [
 onMounted(async () => {
   try {
     const path = { case: props.name }
-    text.value = (await ok(client.GET('/cases/{case}/briefings', { params: { path } }))).text
+    const draft = await ok(client.GET('/cases/{case}/briefings', { params: { path } }))
+    if (!text.value) text.value = draft.text
   } catch (e) {
     problem.value = words(e)
   }

@@ -9,7 +9,6 @@ import (
 
 	"roundhouse.example/internal/access"
 	"roundhouse.example/internal/core/agenda"
-	"roundhouse.example/internal/core/dated"
 	"roundhouse.example/internal/core/deadline"
 	"roundhouse.example/internal/core/ready"
 	"roundhouse.example/internal/desk"
@@ -210,8 +209,7 @@ func caseOf(c agendadb.Case) agenda.Case {
 func itemOf(x *agendadb.Item) agenda.Item {
 	details := x.Details.V
 	i := agenda.Item{Root: x.Root, Words: x.Words, Who: details.Who, Where: details.Where, Number: details.Number,
-		LetsIn: details.LetsIn, For: x.For, Item: dated.Item{Name: x.Name, Kind: x.Kind, Owed: x.Owed,
-			Set: x.SetAt.Unix(), Due: x.DueAt.Unix(), End: db.Unix(x.EndedAt), Outcome: record.OutcomeOf(x.Outcome)}}
+		LetsIn: details.LetsIn, For: x.For, Item: record.ItemOf(x.DatedItem)}
 	if details.From != nil {
 		i.From = *details.From
 	}

@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"time"
 
+	"roundhouse.example/internal/core/attention"
 	"roundhouse.example/internal/core/escalation"
 	"roundhouse.example/internal/core/register"
 	"roundhouse.example/internal/core/words"
@@ -38,6 +39,13 @@ func Advised(ctx context.Context, q db.Querier, h *hours.Hours, g *hours.Compile
 	a = &Advice{Rung: r, Number: *c.Advice, Of: len(ladder), Because: c.AdviceBecause, Why: Why(c.AdviceBecause, r)}
 	a.Open, a.Until, err = h.OpenNow(ctx, q, g, v)
 	return a, err
+}
+
+// NameIn says in a line of Today that advises to escalate who that is; either may be nil.
+func (a *Advice) NameIn(l *attention.Line) {
+	if a != nil && l != nil && l.Rung == a.Number {
+		l.To = a.Called()
+	}
 }
 
 // Why is a reason in words, with the figure of the rung that it goes by.

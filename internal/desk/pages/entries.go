@@ -2,6 +2,7 @@ package pages
 
 import (
 	"context"
+	"time"
 
 	"roundhouse.example/internal/access"
 	"roundhouse.example/internal/core/casework"
@@ -33,13 +34,19 @@ type EntryView struct {
 // Entries is a part of the record in order of number.
 func (d *Pages) Entries(ctx context.Context, a desk.Actor, id int64, after,
 	limit int) (out []EntryView, more bool, err error) {
+	return d.entries(ctx, a, id, after, limit, nil, false)
+}
+
+// entries are those until an instant, where one is given, by what had happened or with known by what was recorded.
+func (d *Pages) entries(ctx context.Context, a desk.Actor, id int64, after, limit int, until *time.Time,
+	known bool) (out []EntryView, more bool, err error) {
 	if err := a.May(access.Read); err != nil {
 		return nil, false, err
 	}
 	if err := d.seen(ctx, a, id); err != nil {
 		return nil, false, err
 	}
-	rows, err := casesdb.Entries(ctx, d.db.DB, id, after, limit+1, a.Grant().Hidden())
+	rows, err := casesdb.Entries(ctx, d.db.DB, id, after, limit+1, a.Grant().Hidden(), until, known)
 	if err != nil {
 		return nil, false, err
 	}

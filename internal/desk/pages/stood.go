@@ -2,18 +2,14 @@ package pages
 
 import (
 	"context"
-	"time"
 
 	"roundhouse.example/internal/access"
 	"roundhouse.example/internal/core/casework"
-	"roundhouse.example/internal/core/dated"
-	"roundhouse.example/internal/core/deadline"
 	"roundhouse.example/internal/desk"
 	"roundhouse.example/internal/desk/hours"
 	"roundhouse.example/internal/desk/ladders"
 	"roundhouse.example/internal/desk/record"
 	casesdb "roundhouse.example/internal/store/cases"
-	"roundhouse.example/internal/store/db"
 	registerdb "roundhouse.example/internal/store/register"
 )
 
@@ -54,8 +50,11 @@ func (d *Pages) CaseAt(ctx context.Context, a desk.Actor, id int64, m record.Mom
 		return v, err
 	}
 	for _, x := range stood.Dated {
-		v.Dates = append(v.Dates, itemAt(x, m.At))
+		i := record.ItemOf(x)
+		v.Dates = append(v.Dates, record.ItemView{NamedItem: casesdb.NamedItem{DatedItem: x},
+			Standing: i.Standing(m.At.Unix())})
 	}
+	lateness(v.Dates, ours, m.At)
 	if stood.Numbers.Vendor != "" {
 		v.References = append(v.References, Reference{Reference: casework.Reference{Owner: casework.Vendors,
 			Role: casework.Current, Value: stood.Numbers.Vendor}})
@@ -65,30 +64,17 @@ func (d *Pages) CaseAt(ctx context.Context, a desk.Actor, id int64, m record.Mom
 	}
 	if c.State.Live() {
 		v.Next, err = d.today.LineOf(ctx, q, g, stood, ours, m.At)
+		v.Advice.NameIn(v.Next)
 	}
 	return v, err
-}
-
-// itemAt is a dated item as it stood at an instant.
-func itemAt(x casesdb.DatedItem, at time.Time) record.ItemView {
-	i := dated.Item{Set: x.SetAt.Unix(), Due: x.DueAt.Unix(), End: db.Unix(x.EndedAt),
-		Outcome: record.OutcomeOf(x.Outcome)}
-	v := record.ItemView{NamedItem: casesdb.NamedItem{DatedItem: x}, Standing: i.Standing(at.Unix())}
-	if v.Standing == deadline.Late {
-		v.Late = at.Unix() - i.Due
-	}
-	return v
 }
 
 // EntriesAt is a part of the record as it stood at a moment: what had happened then, or was known.
 func (d *Pages) EntriesAt(ctx context.Context, a desk.Actor, id int64, after, limit int,
 	m record.Moment) (out []EntryView, more bool, err error) {
-	all, more, err := d.Entries(ctx, a, id, after, limit)
-	for _, e := range all {
-		if !e.HappenedAt.After(m.At) && (!m.Known || !e.RecordedAt.After(m.At)) {
-			e.Delivery, e.Enclosed = nil, nil // how it stands today says nothing of then
-			out = append(out, e)
-		}
+	out, more, err = d.entries(ctx, a, id, after, limit, &m.At, m.Known)
+	for i := range out {
+		out[i].Delivery, out[i].Enclosed = nil, nil // how it stands today says nothing of then
 	}
 	return out, more, err
 }

@@ -7,6 +7,7 @@ import (
 
 	"roundhouse.example/internal/access"
 	"roundhouse.example/internal/core/attention"
+	"roundhouse.example/internal/core/calendar"
 	"roundhouse.example/internal/core/casework"
 	"roundhouse.example/internal/core/deadline"
 	"roundhouse.example/internal/core/files"
@@ -252,28 +253,25 @@ func (d *Pages) watched(ctx context.Context, q db.Querier, a desk.Actor, g *hour
 	if v.Dates, err = d.record.Items(ctx, q, c.ID, v.Now); err != nil {
 		return err
 	}
-	for i := range v.Dates {
-		if x := &v.Dates[i]; x.Standing == deadline.Late {
-			x.Late = p.Hours.At(v.Now.Unix()).Span(x.DueAt.Unix(), v.Now.Unix())
-		}
-	}
+	ours := p.Hours.At(v.Now.Unix())
+	lateness(v.Dates, ours, v.Now)
 	if v.Advice, err = ladders.Advised(ctx, q, d.hours, g, c, v.Filing.Vendor); err != nil {
 		return err
 	}
-	v.Next, err = d.today.LineAt(ctx, q, g, pressingOf(c), p.Hours.At(v.Now.Unix()), v.Now)
-	if v.Next != nil && v.Advice != nil && v.Next.Rung == v.Advice.Number {
-		v.Next.To = v.Advice.Called()
-	}
+	pressing := casesdb.PressingOf(c)
+	pressing.Asks = true
+	v.Next, err = d.today.LineAt(ctx, q, g, pressing, ours, v.Now)
+	v.Advice.NameIn(v.Next)
 	return err
 }
 
-// pressingOf is what Today asks of a case's row.
-func pressingOf(c *casesdb.Case) casesdb.Pressing {
-	return casesdb.Pressing{ID: c.ID, Number: c.Number, VendorID: c.VendorID, State: c.State, Severity: c.Severity,
-		OwnerID: c.OwnerID, Unread: c.Unread, UnreadSince: c.UnreadSince,
-		VendorClosedAt: c.VendorClosedAt, Parked: c.Parked, ParkedUntil: c.ParkedUntil, NextAt: c.NextAt,
-		Move: c.Move, Unnumbered: c.Unnumbered, Advice: c.Advice, AdviceBecause: c.AdviceBecause, Raised: c.Raised,
-		Asks: true}
+// lateness says by how much dates are late at an instant, in our own hours.
+func lateness(list []record.ItemView, ours *calendar.Calendar, at time.Time) {
+	for i := range list {
+		if x := &list[i]; x.Standing == deadline.Late {
+			x.Late = ours.Span(x.DueAt.Unix(), at.Unix())
+		}
+	}
 }
 
 // drafted adds what only a draft shows: what it is asked, what it lacks, how it reads, what filing it starts.

@@ -79,11 +79,16 @@ type ItemView struct {
 func (d *Record) Items(ctx context.Context, q db.Querier, caseID int64, at time.Time) (out []ItemView, err error) {
 	rows, err := casesdb.DatedNamed(ctx, q, caseID)
 	for _, r := range rows {
-		x := dated.Item{Set: r.SetAt.Unix(), Due: r.DueAt.Unix(), End: db.Unix(r.EndedAt),
-			Outcome: deadline.Outcome(slices.Index(outcomes[:], r.Outcome))}
+		x := ItemOf(r.DatedItem)
 		out = append(out, ItemView{NamedItem: r, Standing: x.Standing(at.Unix())})
 	}
 	return out, err
+}
+
+// ItemOf is a dated item in the core's terms.
+func ItemOf(x casesdb.DatedItem) dated.Item {
+	return dated.Item{Name: x.Name, Kind: x.Kind, Owed: x.Owed, Set: x.SetAt.Unix(), Due: x.DueAt.Unix(),
+		End: db.Unix(x.EndedAt), Outcome: deadline.Outcome(max(0, slices.Index(outcomes[:], x.Outcome)))}
 }
 
 // nextDates sets when the case asks for attention next, which a live case always

@@ -350,8 +350,3 @@ func RulesVersion() string { return fmt.Sprint(rulesVersion) }
 
 // ZoneData names where the time zones come from: they are built into the program.
 func ZoneData() string { return "built in with " + runtime.Version() }
-
-// OutcomeOf is how something ended, as the store says it.
-func OutcomeOf(s string) deadline.Outcome {
-	return deadline.Outcome(max(0, slices.Index(outcomes[:], s)))
-}

@@ -31,9 +31,7 @@ func (d *Today) advise(ctx context.Context, g *hours.Compiled, lines []Line) err
 		if l.Advice, err = ladders.Advised(ctx, d.db.DB, d.hours, g, &l.Case.Case, vendors[l.Case.VendorID]); err != nil {
 			return err
 		}
-		if l.Advice != nil && l.Advice.Number == l.Rung {
-			l.To = l.Advice.Called()
-		}
+		l.Advice.NameIn(&l.Line)
 	}
 	return nil
 }

@@ -363,12 +363,18 @@ func (d *Today) LineAt(ctx context.Context, q db.Querier, g *hours.Compiled, p c
 	if err != nil {
 		return nil, err
 	}
-	calendars, err := calendarsOf(ctx, q, g, list)
+	return line(ctx, q, g, list[0], ours, now)
+}
+
+// line is the line of one case; nil for none.
+func line(ctx context.Context, q db.Querier, g *hours.Compiled, c *pressed, ours *calendar.Calendar,
+	now time.Time) (*attention.Line, error) {
+	calendars, err := calendarsOf(ctx, q, g, []*pressed{c})
 	if err != nil {
 		return nil, err
 	}
 	var room attention.Case
-	list[0].ask(now.Unix(), calendars, ours, &room)
+	c.ask(now.Unix(), calendars, ours, &room)
 	if l, ok := attention.Of(room); ok {
 		return &l, nil
 	}

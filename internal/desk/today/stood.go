@@ -32,9 +32,10 @@ func (d *Today) past(m record.Moment) error {
 	return nil
 }
 
-// stood are the cases of a desk as they stood at a moment, in the order of their ids.
-func (d *Today) stood(ctx context.Context, a desk.Actor, m record.Moment) ([]record.Stood, error) {
-	ids, err := casesdb.OpenedBy(ctx, d.db.DB, m.At, a.Grant().Vendors)
+// stood are the cases of a desk as they stood at a moment, in the order of their ids; those that had ended and had
+// nothing going on only with ended.
+func (d *Today) stood(ctx context.Context, a desk.Actor, m record.Moment, ended bool) ([]record.Stood, error) {
+	ids, err := casesdb.OpenedBy(ctx, d.db.DB, m.At, a.Grant().Vendors, ended)
 	if err != nil {
 		return nil, err
 	}
@@ -77,7 +78,7 @@ func (d *Today) NextAt(ctx context.Context, a desk.Actor, f Filter, m record.Mom
 	if err != nil {
 		return t, err
 	}
-	stood, err := d.stood(ctx, a, m)
+	stood, err := d.stood(ctx, a, m, false)
 	if err != nil {
 		return t, err
 	}
@@ -114,10 +115,7 @@ func (d *Today) NextAt(ctx context.Context, a desk.Actor, f Filter, m record.Mom
 
 // pressedAt is a case as Today looked at it at a moment.
 func pressedAt(s *record.Stood) *pressed {
-	c := &pressed{live: s.State.Live(), severity: 4, Pressing: casesdb.Pressing{ID: s.ID, Number: s.Number,
-		VendorID: s.VendorID, State: s.State, Severity: s.Severity, OwnerID: s.OwnerID, VendorClosedAt: s.VendorClosedAt,
-		Parked: s.Parked, ParkedUntil: s.ParkedUntil, NextAt: s.NextAt, Move: s.Move, Unnumbered: s.Unnumbered,
-		Advice: s.Advice, AdviceBecause: s.AdviceBecause, Raised: s.Raised}}
+	c := &pressed{live: s.State.Live(), severity: 4, Pressing: casesdb.PressingOf(&s.Case)}
 	if s.Severity != nil {
 		c.severity = *s.Severity
 	}
@@ -247,7 +245,8 @@ func (d *Today) CasesAt(ctx context.Context, a desk.Actor, f ListAt, m record.Mo
 		}
 		vendors = append(vendors, v.ID)
 	}
-	stood, err := d.stood(ctx, a, m)
+	ended := f.All || slices.ContainsFunc(f.States, func(s casework.State) bool { return !s.Live() })
+	stood, err := d.stood(ctx, a, m, ended)
 	if err != nil {
 		return nil, false, err
 	}
@@ -304,15 +303,5 @@ func (d *Today) CaseAt(ctx context.Context, a desk.Actor, id int64, m record.Mom
 // LineOf is the line that a case had on Today at a moment; nil for none.
 func (d *Today) LineOf(ctx context.Context, q db.Querier, g *hours.Compiled, s record.Stood, ours *calendar.Calendar,
 	at time.Time) (*attention.Line, error) {
-	list := []*pressed{pressedAt(&s)}
-	calendars, err := calendarsOf(ctx, q, g, list)
-	if err != nil {
-		return nil, err
-	}
-	var room attention.Case
-	list[0].ask(at.Unix(), calendars, ours, &room)
-	if l, ok := attention.Of(room); ok {
-		return &l, nil
-	}
-	return nil, nil
+	return line(ctx, q, g, pressedAt(&s), ours, at)
 }

@@ -214,3 +214,90 @@ func TestByWhatWasKnown(t *testing.T) {
 		t.Errorf("to a stranger: %v", err)
 	}
 }
+
+// Page by page, the record as it stood is the same as at once, however much of a page had not happened yet.
+func TestTheRecordAsItStoodByPages(t *testing.T) {
+	t.Parallel()
+	d := desktest.New(t)
+	id := d.Filed("Gates say no")
+	note := func(text string) {
+		if _, err := d.Cases.AddNote(t.Context(), d.As("Ragna"), id, text); err != nil {
+			t.Fatal(err)
+		}
+	}
+	note("First.")
+	called := d.Clock.Now()
+	m := record.Moment{At: called.Add(time.Minute)}
+	d.Clock.Move(time.Hour)
+	note("Later.")
+	note("Later still.")
+	_, err := d.Cases.AddCall(t.Context(), d.As("Ragna"), id, cases.Heard{With: "Teo", At: called, Text: "We look."})
+	if err != nil {
+		t.Fatal(err)
+	}
+	whole, more, err := d.Pages.EntriesAt(t.Context(), d.As("Ragna"), id, 0, 100, m)
+	if err != nil || more || len(whole) < 3 || whole[len(whole)-1].Body != "We look." {
+		t.Fatalf("%+v %v %v", whole, more, err)
+	}
+	for after, n := 0, 0; n < len(whole); n++ {
+		page, more, err := d.Pages.EntriesAt(t.Context(), d.As("Ragna"), id, after, 1, m)
+		if err != nil || len(page) != 1 || page[0].Number != whole[n].Number || more != (n < len(whole)-1) {
+			t.Fatalf("page %d: %+v %v %v", n, page, more, err)
+		}
+		after = page[0].Number
+	}
+}
+
+// What had ended is in a list of all cases as they stood, and on Today while something of it went on.
+func TestEndedAsItStood(t *testing.T) {
+	t.Parallel()
+	d := desktest.New(t)
+	id := d.Filed("Gates say no")
+	_, err := d.Dates.Set(t.Context(), d.As("Ragna"), id, dates.Setting{Kind: dated.FollowUp, Words: "Look again",
+		Owed: deadline.Ours, Due: dates.Due{At: new(d.Clock.Now().Add(2 * time.Hour))}})
+	if err != nil {
+		t.Fatal(err)
+	}
+	if err := d.Step(id, cases.StepRequest{Step: casework.Resolve, Reason: "It went away"}); err != nil {
+		t.Fatal(err)
+	}
+	d.Sweep()
+	d.Clock.Move(50 * time.Hour)
+	then := record.Moment{At: d.Clock.Now().UTC().Truncate(time.Second)}
+	now, err := d.Today.Next(t.Context(), d.As("Ragna"), today.Filter{Limit: 10})
+	if err != nil || len(now.Lines) != 1 {
+		t.Fatalf("Today has %+v, %v", now.Lines, err)
+	}
+	d.Clock.Move(time.Hour)
+	if v, err := d.Today.NextAt(t.Context(), d.As("Ragna"), today.Filter{Limit: 10}, then); err != nil ||
+		linesOf(v) != linesOf(now) {
+		t.Errorf("Today: %s, %v\nwas %s", linesOf(v), err, linesOf(now))
+	}
+	late := func(v pages.View) (out []int64) {
+		for _, x := range v.Dates {
+			out = append(out, x.Late)
+		}
+		return out
+	}
+	v, err := d.Pages.CaseAt(t.Context(), d.As("Ragna"), id, record.Moment{At: d.Clock.Now().UTC()})
+	if got, want := late(v), late(d.View(id)); err != nil || !slices.Equal(got, want) || len(got) != 1 || got[0] == 0 {
+		t.Errorf("late by %v, not %v, %v", got, want, err)
+	}
+	if _, err := d.Dates.End(t.Context(), d.As("Ragna"), id, "1", dates.Ending{How: dates.Kept}); err != nil {
+		t.Fatal(err)
+	}
+	d.Clock.Move(time.Hour)
+	then.At = d.Clock.Now().UTC().Truncate(time.Second)
+	d.Clock.Move(time.Hour)
+	for what, f := range map[string]struct {
+		today.ListAt
+		n int
+	}{"live": {n: 0}, "all": {today.ListAt{All: true}, 1},
+		"resolved": {today.ListAt{States: []casework.State{casework.Resolved}}, 1}} {
+		f.Limit = 5
+		lines, _, err := d.Today.CasesAt(t.Context(), d.As("Ragna"), f.ListAt, then)
+		if err != nil || len(lines) != f.n {
+			t.Errorf("%s: %d cases, %v", what, len(lines), err)
+		}
+	}
+}

@@ -27,7 +27,8 @@ func (h *Cases) ListEntries(ctx context.Context,
 		limit = *r.Params.Limit
 	}
 	after := web.Val(r.Params.After)
-	list, more, err := []pages.EntryView(nil), false, error(nil)
+	var list []pages.EntryView
+	var more bool
 	if m, past := web.Moment(r.Params.At, r.Params.Known); past {
 		list, more, err = h.desk().Pages.EntriesAt(ctx, web.Actor(ctx), id, after, limit, m)
 	} else {

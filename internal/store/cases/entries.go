@@ -179,13 +179,15 @@ func CountEntries(ctx context.Context, q db.Querier, caseID int64) (n int, err e
 	return n, q.GetContext(ctx, &n, "select count(*) from case_entry where case_id = $1", caseID)
 }
 
-// Entries are those of a case after a number, in order of number, but for hidden kinds.
-func Entries(ctx context.Context, q db.Querier, caseID int64, after, limit int,
-	hidden []string) (out []Entry, err error) {
+// Entries are those of a case after a number, in order of number, but for hidden kinds; until an instant, where one is
+// given, by what had happened, or with known by what was recorded.
+func Entries(ctx context.Context, q db.Querier, caseID int64, after, limit int, hidden []string, until *time.Time,
+	known bool) (out []Entry, err error) {
 	return out, q.SelectContext(ctx, &out, "select "+entryColumns+
 		` from case_entry e join entry_body b on b.entry_id = e.id
-		where e.case_id = $1 and e.number > $2::bigint and e.kind <> all($4) order by e.number limit $3`, caseID, after,
-		limit, hidden)
+		where e.case_id = $1 and e.number > $2::bigint and e.kind <> all($4)
+		and ($5::timestamptz is null or e.happened_at <= $5 and (not $6 or e.recorded_at <= $5))
+		order by e.number limit $3`, caseID, after, limit, hidden, until, known)
 }
 
 // EntryByNumber is ErrNotFound where the case has no such entry.
@@ -283,13 +285,14 @@ func HistoriesAt(ctx context.Context, q db.Querier, cases []int64, at time.Time,
 	return out, err
 }
 
-// OpenedBy are the ids of the cases that may have been live, or have had something going on, at an instant: opened
-// until then, and not ended for good before.
-func OpenedBy(ctx context.Context, q db.Querier, at time.Time, only []int64) (ids []int64, err error) {
+// OpenedBy are the ids of the cases that were opened until an instant: with ended all of them, else those that may have
+// been live, or have had something going on.
+func OpenedBy(ctx context.Context, q db.Querier, at time.Time, only []int64, ended bool) (ids []int64, err error) {
 	return ids, q.SelectContext(ctx, &ids, `select id from support_case where opened_at <= $1
 		and (cast($2 as bigint[]) is null or vendor_id = any($2))
-		and (`+LiveCases+` or changed_at >= $1 or reopenings > 0 or ended_at is null or ended_at >= $1) order by id`,
-		at, only)
+		and ($3 or `+LiveCases+` or changed_at >= $1 or reopenings > 0 or ended_at is null or ended_at >= $1
+			or exists (select from dated_item i where i.case_id = support_case.id and i.outcome = 'live')) order by id`, at,
+		only, ended)
 }
 
 // ByIDs are some cases, by id.

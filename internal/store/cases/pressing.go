@@ -36,6 +36,14 @@ type Pressing struct {
 	Asks bool `db:"asks"`
 }
 
+// PressingOf is a case that is at hand, but for whether it asks for anything.
+func PressingOf(c *Case) Pressing {
+	return Pressing{ID: c.ID, Number: c.Number, VendorID: c.VendorID, State: c.State, Severity: c.Severity,
+		OwnerID: c.OwnerID, Unread: c.Unread, UnreadSince: c.UnreadSince, VendorClosedAt: c.VendorClosedAt,
+		Parked: c.Parked, ParkedUntil: c.ParkedUntil, NextAt: c.NextAt, Move: c.Move, Unnumbered: c.Unnumbered,
+		Advice: c.Advice, AdviceBecause: c.AdviceBecause, Raised: c.Raised}
+}
+
 const pressing = `select c.id, c.number, c.vendor_id, c.state, c.severity, c.owner_id, c.unread, c.unread_since,
 	c.vendor_closed_at, c.parked, c.parked_until, c.next_at, c.move, c.unnumbered, c.advice,
 	c.advice_because, c.raised,
