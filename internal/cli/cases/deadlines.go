@@ -6,6 +6,7 @@ import (
 	"github.com/spf13/cobra"
 
 	"roundhouse.example/internal/cli/app"
+	"roundhouse.example/internal/cli/moment"
 	"roundhouse.example/internal/cli/out"
 	"roundhouse.example/internal/client"
 	"roundhouse.example/internal/client/clientgen"
@@ -45,8 +46,7 @@ func (a *Commands) deadlineCSV(list []clientgen.Deadline) {
 
 func (a *Commands) caseDeadlines() *cobra.Command {
 	var explain bool
-	var at string
-	var known bool
+	var as moment.Flags
 	c := &cobra.Command{Use: "deadlines CASE",
 		Short: "Show the deadlines of a case; --explain shows every counted and paused span", Args: cobra.ExactArgs(1),
 		Example: "  roundhouse case deadlines C-1085 --explain\n  roundhouse case deadlines C-1085 --at \"1h ago\"",
@@ -55,12 +55,12 @@ func (a *Commands) caseDeadlines() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			asOf, err := a.When(cmd.Context(), at)
+			asOf, known, err := as.Of(cmd.Context(), a.App)
 			if err != nil {
 				return err
 			}
 			res, err := c.ListDeadlines(cmd.Context(), args[0], &clientgen.ListDeadlinesParams{AsOf: asOf,
-				Known: app.Some(known)})
+				Known: known})
 			all, _, err := client.Read[clientgen.Deadlines](c, res, err)
 			if err != nil {
 				return err
@@ -100,7 +100,6 @@ func (a *Commands) caseDeadlines() *cobra.Command {
 			return nil
 		}}
 	c.Flags().BoolVar(&explain, "explain", false, "show every counted and paused span")
-	c.Flags().StringVar(&at, "at", "", "show them as they stood at this time")
-	c.Flags().BoolVar(&known, "known", false, "with --at, by what was known then: leaves out what was recorded later")
+	as.Add(c)
 	return c
 }

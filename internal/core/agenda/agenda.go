@@ -10,6 +10,7 @@ import (
 	"strings"
 	"time"
 
+	"roundhouse.example/internal/core/casework"
 	"roundhouse.example/internal/core/dated"
 	"roundhouse.example/internal/core/deadline"
 	"roundhouse.example/internal/core/words"
@@ -71,8 +72,6 @@ type Case struct {
 	Changed    time.Time
 }
 
-func (c Case) name() string { return fmt.Sprintf("C-%d", c.Number) }
-
 // epoch is from when sequence numbers count seconds: they fit 31 bits until 2088.
 var epoch = time.Date(2020, 1, 1, 0, 0, 0, 0, time.UTC)
 
@@ -84,7 +83,7 @@ const lasts = 15 * time.Minute
 
 func (c Case) event(part string, kind Kind, what string) Event {
 	return Event{UID: fmt.Sprintf("case-%d-%s", c.ID, part), Sequence: c.sequence(), Kind: kind,
-		Title: what + " · " + c.name() + " " + c.Title, Case: c.Number, Vendor: c.Vendor, Severity: c.Severity,
+		Title: what + " · " + casework.Name(c.Number) + " " + c.Title, Case: c.Number, Vendor: c.Vendor, Severity: c.Severity,
 		Details: []string{"Vendor: " + c.Vendor, fmt.Sprintf("Severity: %d %s", c.Severity,
 			words.Severities.Of(fmt.Sprint(c.Severity)))}, Changed: c.Changed}
 }

@@ -14,8 +14,6 @@ type Replayed struct {
 	Raised *escalation.Machine
 	// Ended is when the case was resolved or closed last, in seconds since 1970; 0 while it is live or was not filed.
 	Ended int64
-	// Reopenings is how often it was reopened.
-	Reopenings int
 }
 
 // Replay runs a case's history up to and at an instant. referenced says that the vendor's number is known, or that it
@@ -36,7 +34,7 @@ func Replay(history []deadline.Event, asOf int64, referenced bool) Replayed {
 			return r
 		case before == deadline.Ended && after == deadline.LivePhase:
 			reopened = true
-			r.Ended, r.Reopenings = 0, r.Reopenings+1
+			r.Ended = 0
 		case before == deadline.LivePhase && after == deadline.Ended:
 			r.State, r.Ended = Resolved, e.At
 			if e.Kind == deadline.Closed {

@@ -91,6 +91,9 @@ func (m *Machine) Apply(clocks *deadline.Machine, items *dated.Machine, e deadli
 // Highest is the highest rung raised since the case was filed or last reopened; 0 for none.
 func (m *Machine) Highest() int { return m.highest }
 
+// Reopened is how often the case was reopened.
+func (m *Machine) Reopened() int { return m.reopened }
+
 // Advice is the rung to escalate to at an instant not before the last event. The ladder is that of today: a rung that
 // was raised may lie beyond its end.
 func (m *Machine) Advice(ladder Ladder, clocks *deadline.Machine, items *dated.Machine, at int64) (none Advice) {

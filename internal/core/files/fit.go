@@ -6,6 +6,8 @@ import (
 	"slices"
 	"strings"
 	"unicode"
+
+	"roundhouse.example/internal/core/words"
 )
 
 // Limit is what a way to a vendor takes of files. The zero value takes everything.
@@ -63,8 +65,5 @@ func listed(endings []string) string {
 	for _, e := range endings {
 		names = append(names, "."+strings.ToLower(strings.TrimPrefix(e, ".")))
 	}
-	if n := len(names); n > 1 {
-		return strings.Join(names[:n-1], ", ") + " and " + names[n-1]
-	}
-	return strings.Join(names, "")
+	return words.List(names)
 }

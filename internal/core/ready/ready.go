@@ -6,7 +6,8 @@ package ready
 import (
 	"cmp"
 	"slices"
-	"time"
+
+	"roundhouse.example/internal/core/rota"
 )
 
 // Kind is a kind of gap.
@@ -43,9 +44,6 @@ type Contract struct {
 	Promised []int
 }
 
-// Stretch is a time in which nobody is on the rota; Until is zero where it has no end that is known.
-type Stretch struct{ From, Until time.Time }
-
 // Gap is one thing that is missing.
 type Gap struct {
 	Kind         Kind
@@ -54,11 +52,12 @@ type Gap struct {
 	Number       string // the contract's
 	Levels       []string
 	Vendors      []string // of a gap in the rota: the names of those whose levels need somebody
-	Stretch
+	// Rota is the time in which nobody is on it; Until is zero where it has no end that is known.
+	Rota rota.Gap
 }
 
 // Gaps are what is missing, the gravest kind first, then by vendor and contract.
-func Gaps(vendors []Vendor, contracts []Contract, rota []Stretch) (out []Gap) {
+func Gaps(vendors []Vendor, contracts []Contract, unmanned []rota.Gap) (out []Gap) {
 	by := make(map[string]*Vendor, len(vendors))
 	var needing []string
 	for i := range vendors {
@@ -74,9 +73,9 @@ func Gaps(vendors []Vendor, contracts []Contract, rota []Stretch) (out []Gap) {
 		}
 	}
 	slices.Sort(needing)
-	for _, s := range rota {
+	for _, s := range unmanned {
 		if len(needing) > 0 {
-			out = append(out, Gap{Kind: NoRota, Vendors: needing, Stretch: s})
+			out = append(out, Gap{Kind: NoRota, Vendors: needing, Rota: s})
 		}
 	}
 	for _, k := range contracts {

@@ -7,6 +7,7 @@ import (
 	"time"
 
 	"roundhouse.example/internal/core/ready"
+	"roundhouse.example/internal/core/rota"
 )
 
 var whole = ready.Vendor{Key: "a", Name: "Anker", Levels: []string{"Down", "Slow"}, Ladder: true, OutOfHours: true}
@@ -21,13 +22,13 @@ func with(change func(*ready.Vendor)) ready.Vendor {
 func TestGaps(t *testing.T) {
 	t.Parallel()
 	both := []ready.Contract{{ID: 7, Number: "K-1", Vendor: "a", Promised: []int{2, 1}}}
-	night := []ready.Stretch{{From: time.Unix(100, 0), Until: time.Unix(200, 0)}}
+	night := []rota.Gap{{From: time.Unix(100, 0), Until: time.Unix(200, 0)}}
 	round := with(func(v *ready.Vendor) { v.Round = []string{"Down"} })
 	for _, x := range []struct {
 		what      string
 		vendors   []ready.Vendor
 		contracts []ready.Contract
-		rota      []ready.Stretch
+		rota      []rota.Gap
 		want      string
 	}{
 		{"all is there", []ready.Vendor{whole}, both, nil, ""},
@@ -53,8 +54,8 @@ func TestGaps(t *testing.T) {
 		var got []string
 		for _, g := range ready.Gaps(x.vendors, x.contracts, x.rota) {
 			from := "-"
-			if !g.From.IsZero() {
-				from = fmt.Sprint(g.From.Unix())
+			if !g.Rota.From.IsZero() {
+				from = fmt.Sprint(g.Rota.From.Unix())
 			}
 			got = append(got, fmt.Sprintf("%s %s %v %v %s", g.Kind, g.Name, g.Levels, g.Vendors, from))
 		}

@@ -1,6 +1,9 @@
 package words
 
-import "fmt"
+import (
+	"fmt"
+	"strings"
+)
 
 // Phrases are the sentences of package phrasing, in English: what we say to a vendor that is late, with what is filled
 // in in braces. A vendor's pack may give its own in place of each.
@@ -31,6 +34,14 @@ var Phrases = Set{
 	{"who", "Please tell us by {by} who is working on this and when we hear next."},
 	{"who-soon", "Please tell us who is working on this and when we hear next."},
 	{"workaround", "Workaround"},
+}
+
+// List is a list of things as it stands in a sentence: a password, a PIN and a key.
+func List(things []string) string {
+	if n := len(things); n > 1 {
+		return strings.Join(things[:n-1], ", ") + " and " + things[n-1]
+	}
+	return strings.Join(things, "")
 }
 
 // Times is how often something happened, in words.

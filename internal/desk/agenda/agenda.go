@@ -10,7 +10,7 @@ import (
 	"roundhouse.example/internal/access"
 	"roundhouse.example/internal/core/agenda"
 	"roundhouse.example/internal/core/deadline"
-	"roundhouse.example/internal/core/ready"
+	corerota "roundhouse.example/internal/core/rota"
 	"roundhouse.example/internal/desk"
 	"roundhouse.example/internal/desk/cases"
 	"roundhouse.example/internal/desk/hours"
@@ -56,7 +56,7 @@ type View struct {
 	Events []agenda.Event
 	More   bool
 	// Gaps are the stretches in which nobody is on the rota.
-	Gaps []ready.Stretch
+	Gaps []corerota.Gap
 }
 
 const (

@@ -20,7 +20,6 @@ import (
 	"roundhouse.example/internal/desk/hours"
 	"roundhouse.example/internal/ical"
 	agendadb "roundhouse.example/internal/store/agenda"
-	casesdb "roundhouse.example/internal/store/cases"
 	"roundhouse.example/internal/store/db"
 	inboxdb "roundhouse.example/internal/store/inbox"
 	notifydb "roundhouse.example/internal/store/notify"
@@ -49,24 +48,13 @@ func (d *Agenda) Invite(ctx context.Context, a desk.Actor, id int64, item string
 				"a file instead."}
 		}
 		err = d.cases.Change(ctx, tx, id, &a, func(w *cases.Work) error {
-			live, err := casesdb.LiveDated(ctx, tx, []int64{id})
+			live, err := agendadb.Items(ctx, tx, wholeOf(id, w.Now))
 			if err != nil {
 				return err
 			}
-			i := slices.IndexFunc(live, func(x casesdb.DatedItem) bool { return x.Name == item })
+			i := slices.IndexFunc(live, func(x agendadb.Item) bool { return x.Name == item })
 			if i < 0 {
 				return desk.Fault("item", "this case has no date %.40s that is still open", item)
-			}
-			found, err := agendadb.Items(ctx, tx, agendadb.Part{Case: id, From: live[i].DueAt,
-				To: live[i].DueAt.Add(time.Second), Most: most})
-			if err != nil {
-				return err
-			}
-			root := live[i].Opened
-			for _, x := range found {
-				if x.Name == item {
-					root = x.Root
-				}
 			}
 			e, err := w.Changed(ctx, fmt.Sprintf("%s %s: invitation sent to %s.", words.Dated.Of(string(live[i].Kind)), item,
 				strings.Join(addresses, ", ")), nil)
@@ -74,7 +62,7 @@ func (d *Agenda) Invite(ctx context.Context, a desk.Actor, id int64, item string
 				return err
 			}
 			for _, address := range addresses {
-				if err := agendadb.Invite(ctx, tx, agendadb.Invitation{CaseID: id, Root: root, EntryID: e.ID,
+				if err := agendadb.Invite(ctx, tx, agendadb.Invitation{CaseID: id, Root: live[i].Root, EntryID: e.ID,
 					Address: address}); err != nil {
 					return err
 				}
@@ -84,6 +72,11 @@ func (d *Agenda) Invite(ctx context.Context, a desk.Actor, id int64, item string
 		})
 		return ref, err
 	})
+}
+
+// wholeOf is all that a case has dated and is still open.
+func wholeOf(id int64, now time.Time) agendadb.Part {
+	return agendadb.Part{Case: id, From: now.AddDate(-10, 0, 0), To: now.AddDate(11, 0, 0), Most: mostEvents}
 }
 
 // addressed are addresses that can be written to, each once.
@@ -109,11 +102,7 @@ func addressed(to []string) (out []string, err error) {
 
 // organizer is the address from which our people are told; empty where the policy names no link.
 func (d *Agenda) organizer(ctx context.Context, q db.Querier) (string, error) {
-	g, err := d.hours.Compiled(ctx, q)
-	if err != nil {
-		return "", err
-	}
-	p, err := g.Policy(ctx, q, 0)
+	p, err := d.hours.Ours(ctx, q)
 	if err != nil || p.EmailLink == "" {
 		return "", err
 	}
@@ -159,8 +148,9 @@ func (d *Agenda) invitationsOf(ctx context.Context, from string, list []agendadb
 	ctx = hours.Remember(ctx)
 	now := d.Now()
 	return d.db.Do(ctx, func(tx *db.Tx) error {
-		events, _, err := d.events(ctx, tx, agendadb.Part{Case: list[0].CaseID, From: now.AddDate(-10, 0, 0),
-			To: now.AddDate(11, 0, 0), Ended: true, Most: mostEvents}, now)
+		p := wholeOf(list[0].CaseID, now)
+		p.Ended = true
+		events, _, err := d.events(ctx, tx, p, now)
 		if err != nil {
 			return err
 		}

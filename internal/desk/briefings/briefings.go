@@ -66,11 +66,7 @@ func (d *Briefings) Draft(ctx context.Context, a desk.Actor, id int64) (string, 
 	if err != nil {
 		return "", err
 	}
-	g, err := d.hours.Compiled(ctx, d.db.DB)
-	if err != nil {
-		return "", err
-	}
-	p, err := g.Policy(ctx, d.db.DB, 0)
+	p, err := d.hours.Ours(ctx, d.db.DB)
 	if err != nil {
 		return "", err
 	}
@@ -240,11 +236,7 @@ func (d *Briefings) checked(b *Briefing) (to []string, err error) {
 
 // mails refuses to email where the policy names no link for it.
 func (d *Briefings) mails(ctx context.Context, q db.Querier) error {
-	g, err := d.hours.Compiled(ctx, q)
-	if err != nil {
-		return err
-	}
-	p, err := g.Policy(ctx, q, 0)
+	p, err := d.hours.Ours(ctx, q)
 	if err == nil && p.EmailLink == "" {
 		return &casework.Refusal{Why: "No email can be sent: our policy names no email link. Copy the text instead, and " +
 			"say who was told."}

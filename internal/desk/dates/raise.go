@@ -58,17 +58,23 @@ func (d *Dates) Raise(ctx context.Context, w *cases.Work, r outboxdb.Raising, en
 
 // Within is when something is due that the vendor does within some time of its hours from an instant on; nil where that
 // is not said, or never comes.
-func (d *Dates) Within(ctx context.Context, q db.Querier, vendor int64, target string, at time.Time) (*time.Time,
+func (d *Dates) Within(ctx context.Context, q db.Querier, hours int64, target string, at time.Time) (*time.Time,
 	error) {
 	t, err := calendar.ParseTarget(target)
 	if err != nil || t.None {
 		return nil, nil // the register has checked it; it must not hold up what has left
 	}
+	return d.DueIn(ctx, q, hours, t, at)
+}
+
+// DueIn is when a target of a vendor's hours is due that counts from an instant; nil where that never comes.
+func (d *Dates) DueIn(ctx context.Context, q db.Querier, hours int64, t calendar.Target, at time.Time) (*time.Time,
+	error) {
 	g, err := d.hours.Compiled(ctx, q)
 	if err != nil {
 		return nil, err
 	}
-	c, err := g.Calendar(ctx, q, vendor)
+	c, err := g.Calendar(ctx, q, hours)
 	if err != nil {
 		return nil, err
 	}

@@ -43,26 +43,16 @@ func (d *Escalations) Chase(ctx context.Context, a desk.Actor, id int64) (c Chas
 	if !v.Line.State.Live() {
 		return c, &casework.Refusal{Why: "This is " + v.Line.State.Called() + ": only a live case is chased."}
 	}
-	f, err := d.facts(ctx, a, v)
+	p, err := d.hours.Ours(ctx, d.db.DB)
 	if err != nil {
 		return c, err
 	}
-	g, err := d.hours.Compiled(ctx, d.db.DB)
-	if err != nil {
-		return c, err
-	}
-	p, err := g.Policy(ctx, d.db.DB, 0)
-	if err != nil {
-		return c, err
-	}
-	hours, err := g.Calendar(ctx, d.db.DB, v.Filing.Vendor.HoursID)
-	if err != nil {
-		return c, err
-	}
+	f := facts(a, v, p.DeskName)
 	c = Chase{Ask: asks, Chases: v.Line.Chases, Last: v.Line.ChasedAt}
-	if due, err := hours.At(v.Now.Unix()).DueTarget(v.Now.Unix(), p.Quiet[severityOf(v)]); err == nil {
-		c.By, f.By = new(db.Instant(due)), due
+	if c.By, err = d.dates.DueIn(ctx, d.db.DB, v.Filing.Vendor.HoursID, p.Quiet[severityOf(v)], v.Now); err != nil {
+		return c, err
 	}
+	f.By = db.Unix(c.By)
 	c.Text = phrasing.Chase(f, phrasing.Of(v.Filing.Vendor.Profile.V.Phrases))
 	return c, nil
 }
@@ -75,18 +65,11 @@ func severityOf(v pages.View) int {
 }
 
 // facts are those that a draft says to a vendor of a case. Nothing in them is internal.
-func (d *Escalations) facts(ctx context.Context, a desk.Actor, v pages.View) (f phrasing.Facts, err error) {
-	g, err := d.hours.Compiled(ctx, d.db.DB)
-	if err != nil {
-		return f, err
-	}
-	p, err := g.Policy(ctx, d.db.DB, 0)
-	if err != nil {
-		return f, err
-	}
+func facts(a desk.Actor, v pages.View, deskName string) (f phrasing.Facts) {
 	c := &v.Line.Case
 	f = phrasing.Facts{Case: casework.Name(c.Number), Reference: v.Line.Reference, Title: c.Title,
 		Filed: db.Unix(c.FiledAt), LastWord: db.Unix(c.LastVendorAt)}
+	var err error
 	if f.Zone, err = time.LoadLocation(v.Filing.Vendor.Zone); err != nil {
 		f.Zone = time.UTC // the register has checked it
 	}
@@ -114,9 +97,9 @@ func (d *Escalations) facts(ctx context.Context, a desk.Actor, v pages.View) (f 
 			f.Items = append(f.Items, phrasing.Item{Kind: x.Kind, What: x.Words, Set: x.SetAt.Unix(), Due: x.DueAt.Unix()})
 		}
 	}
-	f.Signed = append(f.Signed, a.Name+", "+p.DeskName)
+	f.Signed = append(f.Signed, a.Name+", "+deskName)
 	if a.Phone != "" {
 		f.Signed = append(f.Signed, a.Phone)
 	}
-	return f, nil
+	return f
 }

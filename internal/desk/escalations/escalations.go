@@ -10,6 +10,8 @@ import (
 	"time"
 
 	"roundhouse.example/internal/access"
+	"roundhouse.example/internal/core/casework"
+	"roundhouse.example/internal/core/deadline"
 	"roundhouse.example/internal/core/route"
 	"roundhouse.example/internal/desk"
 	"roundhouse.example/internal/desk/cases"
@@ -18,13 +20,10 @@ import (
 	"roundhouse.example/internal/desk/hours"
 	"roundhouse.example/internal/desk/ladders"
 	"roundhouse.example/internal/desk/pages"
+	casesdb "roundhouse.example/internal/store/cases"
 	"roundhouse.example/internal/store/db"
 	outboxdb "roundhouse.example/internal/store/outbox"
 	registerdb "roundhouse.example/internal/store/register"
-
-	"roundhouse.example/internal/core/casework"
-	"roundhouse.example/internal/core/deadline"
-	casesdb "roundhouse.example/internal/store/cases"
 )
 
 // Escalations is the subject. Use New.
@@ -141,10 +140,7 @@ func rungs(v registerdb.Vendor) string {
 
 // told writes down that a person has told a rung, and what it answered.
 func (d *Escalations) told(ctx context.Context, w *cases.Work, r Raising, as outboxdb.Raising) (casesdb.Entry, error) {
-	who := strings.TrimSpace(r.Told.Who)
-	if who == "" {
-		who = as.As.Called()
-	}
+	who := cmp.Or(strings.TrimSpace(r.Told.Who), as.As.Called())
 	e, err := w.Say(ctx, cases.Heard{With: who, At: r.Told.At, By: r.Told.By, Text: r.Text})
 	if err != nil {
 		return e, err

@@ -11,13 +11,13 @@ import (
 	"roundhouse.example/internal/core/escalation"
 	"roundhouse.example/internal/core/phrasing"
 	"roundhouse.example/internal/core/register"
-	"roundhouse.example/internal/core/words"
 	"roundhouse.example/internal/desk"
 	"roundhouse.example/internal/desk/filing"
 	"roundhouse.example/internal/desk/ladders"
 	"roundhouse.example/internal/desk/pages"
 	"roundhouse.example/internal/desk/record"
 	casesdb "roundhouse.example/internal/store/cases"
+	"roundhouse.example/internal/store/db"
 )
 
 // Ladder is the ladder of a case's vendor, with what was raised of it, and a draft for one rung.
@@ -121,17 +121,14 @@ func answerOf(items []record.ItemView, r casesdb.Raised) *record.ItemView {
 
 // conditions are when a rung is due, in words.
 func conditions(r register.Rung) (out []string) {
-	if r.LateBy != "" {
-		out = append(out, "the vendor is late by "+words.Target(r.LateBy)+" or more")
-	}
-	if r.FixesRejected > 0 {
-		out = append(out, desk.Count(r.FixesRejected, "fix was rejected", "fixes were rejected"))
-	}
-	if r.Reopened > 0 {
-		out = append(out, "it was reopened "+words.Times(r.Reopened))
-	}
-	if r.OpenLonger != "" {
-		out = append(out, ladders.Why(escalation.OpenLong, r))
+	for _, x := range []struct {
+		because escalation.Reason
+		counts  bool
+	}{{escalation.Late, r.LateBy != ""}, {escalation.FixesRejected, r.FixesRejected > 0},
+		{escalation.Reopened, r.Reopened > 0}, {escalation.OpenLong, r.OpenLonger != ""}} {
+		if x.counts {
+			out = append(out, ladders.Why(x.because, r))
+		}
 	}
 	return out
 }
@@ -140,17 +137,16 @@ func (d *Escalations) draft(ctx context.Context, a desk.Actor, v pages.View, rai
 	rung int) (*Draft, error) {
 	vendor := v.Filing.Vendor
 	r := vendor.Profile.V.Ladder[rung-1]
-	f, err := d.facts(ctx, a, v)
+	p, err := d.hours.Ours(ctx, d.db.DB)
 	if err != nil {
 		return nil, err
 	}
+	f := facts(a, v, p.DeskName)
 	out := &Draft{Rung: rung}
 	if out.By, err = d.dates.Within(ctx, d.db.DB, vendor.HoursID, r.Reply, v.Now); err != nil {
 		return nil, err
 	}
-	if out.By != nil {
-		f.By = out.By.Unix()
-	}
+	f.By = db.Unix(out.By)
 	because := phrasing.Because{}
 	for _, x := range raised {
 		if x.Before || x.Rung >= rung {

@@ -271,13 +271,18 @@ func (d *Hours) Today(ctx context.Context, q db.Querier) (string, error) {
 
 // Zone is the desk's time zone: that of our own hours.
 func (d *Hours) Zone(ctx context.Context, q db.Querier) (*time.Location, error) {
-	g, err := d.Compiled(ctx, q)
-	if err != nil {
-		return nil, err
-	}
-	p, err := g.Policy(ctx, q, 0)
+	p, err := d.Ours(ctx, q)
 	if err != nil {
 		return nil, err
 	}
 	return p.Hours.Latest().Location(), nil
+}
+
+// Ours is our policy as it is now.
+func (d *Hours) Ours(ctx context.Context, q db.Querier) (*Policy, error) {
+	g, err := d.Compiled(ctx, q)
+	if err != nil {
+		return nil, err
+	}
+	return g.Policy(ctx, q, 0)
 }

@@ -88,10 +88,7 @@ func Named(kinds []disclosure.Kind) string {
 	for _, k := range kinds {
 		list = append(list, "a "+words.Inline(words.FindingKinds.Of(string(k))))
 	}
-	if n := len(list); n > 1 {
-		return strings.Join(list[:n-1], ", ") + " and " + list[n-1]
-	}
-	return strings.Join(list, "")
+	return words.List(list)
 }
 
 // Scanner is what looks, for files.

@@ -85,11 +85,7 @@ func (d *Mailing) Run(ctx context.Context) error {
 // link is the mail server by which our people are told, nil where the policy names none, and the zone of those who have
 // none of their own.
 func (d *Mailing) link(ctx context.Context) (*inboxdb.Link, *time.Location, error) {
-	g, err := d.hours.Compiled(ctx, d.db.DB)
-	if err != nil {
-		return nil, nil, err
-	}
-	p, err := g.Policy(ctx, d.db.DB, 0)
+	p, err := d.hours.Ours(ctx, d.db.DB)
 	if err != nil || p.EmailLink == "" {
 		return nil, nil, err
 	}

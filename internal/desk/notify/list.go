@@ -143,11 +143,7 @@ func (d *Notify) view(ctx context.Context, a desk.Actor, row notifydb.Settings, 
 	for _, k := range notify.Kinds {
 		v.Ways[k] = s.Way(k)
 	}
-	g, err := d.hours.Compiled(ctx, d.db.DB)
-	if err != nil {
-		return v, err
-	}
-	p, err := g.Policy(ctx, d.db.DB, 0)
+	p, err := d.hours.Ours(ctx, d.db.DB)
 	v.NoEmail = err == nil && p.EmailLink == ""
 	return v, err
 }

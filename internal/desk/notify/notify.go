@@ -95,11 +95,7 @@ func (d *Notify) ring(ctx context.Context, tx *db.Tx, told []notifydb.Notificati
 // again is when the leads are told, if nobody reacts: by our policy, for severity 1 round the clock. It is nil
 // where our hours have no time for that.
 func (d *Notify) again(ctx context.Context, q db.Querier, severity int) (*time.Time, error) {
-	g, err := d.hours.Compiled(ctx, q)
-	if err != nil {
-		return nil, err
-	}
-	p, err := g.Policy(ctx, q, 0)
+	p, err := d.hours.Ours(ctx, q)
 	if err != nil {
 		return nil, err
 	}

@@ -199,11 +199,11 @@ func said(g ready.Gap, zone *time.Location) Gap {
 	switch g.Kind {
 	case ready.NoRota:
 		const layout = "Mon 2 January, 15:04"
-		out.Text = "Nobody is on the rota from " + g.From.In(zone).Format(layout)
-		if !g.Until.IsZero() {
-			out.Text += " to " + g.Until.In(zone).Format(layout)
+		out.Text = "Nobody is on the rota from " + g.Rota.From.In(zone).Format(layout)
+		if !g.Rota.Until.IsZero() {
+			out.Text += " to " + g.Rota.Until.In(zone).Format(layout)
 		}
-		out.Text += ", though a level of " + listed(g.Vendors) + " needs a contact round the clock"
+		out.Text += ", though a level of " + words.List(g.Vendors) + " needs a contact round the clock"
 		out.Mend, out.Command = "Put somebody on the rota", "roundhouse rota list"
 	case ready.NoWay:
 		out.Text = g.Name + " cannot be called outside its hours"
@@ -213,7 +213,7 @@ func said(g ready.Gap, zone *time.Location) Gap {
 		out.Text = g.Name + " has no ladder: nobody is named to escalate to"
 		out.Mend, out.Command = "Add whom to call, in what order, and when", "roundhouse vendor change "+g.Vendor+" --edit"
 	case ready.NoPromise:
-		out.Text = fmt.Sprintf("%s, contract %s: nothing is promised for %s", g.Name, g.Number, listed(g.Levels))
+		out.Text = fmt.Sprintf("%s, contract %s: nothing is promised for %s", g.Name, g.Number, words.List(g.Levels))
 		out.Mend = "Add its targets, or ask the vendor for some before it is renewed"
 		out.Command = "roundhouse contract change " + g.Number + " --edit"
 		if strings.ContainsAny(g.Number, " \t\"'$&;|<>()") {
@@ -221,14 +221,6 @@ func said(g ready.Gap, zone *time.Location) Gap {
 		}
 	}
 	return out
-}
-
-// listed joins names as a sentence does.
-func listed(names []string) string {
-	if n := len(names); n > 1 {
-		return strings.Join(names[:n-1], ", ") + " and " + names[n-1]
-	}
-	return strings.Join(names, "")
 }
 
 // Label is the kind of a gap in words.

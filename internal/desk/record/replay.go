@@ -130,7 +130,7 @@ func (d *Record) derive(ctx context.Context, q db.Querier, c *casesdb.Case, rows
 	}
 	fold(c, rows)
 	chased(c, rows)
-	c.EndedAt, c.Reopenings = orNil(r.Ended), r.Reopenings
+	c.EndedAt, c.Reopenings = orNil(r.Ended), r.Raised.Reopened()
 	c.Unnumbered = state.Live() && out.Numbers.Vendor == "" && !out.Numbers.None
 	waitsOn(c, rows)
 	c.Parked, c.ParkedAgreed = m.Parked()

@@ -11,7 +11,6 @@ import (
 	"time"
 
 	"roundhouse.example/internal/access"
-	"roundhouse.example/internal/core/ready"
 	"roundhouse.example/internal/core/rota"
 	"roundhouse.example/internal/desk"
 	"roundhouse.example/internal/desk/hours"
@@ -115,12 +114,9 @@ func open(gaps []rota.Gap, until time.Time) []rota.Gap {
 }
 
 // Gaps are the stretches between two instants in which nobody can be reached; the last may have no end.
-func (d *Rota) Gaps(ctx context.Context, q db.Querier, from, until time.Time) (out []ready.Stretch, err error) {
+func (d *Rota) Gaps(ctx context.Context, q db.Querier, from, until time.Time) ([]rota.Gap, error) {
 	rows, err := rotadb.Between(ctx, q, from, until)
-	for _, g := range open(rota.Gaps(covered(rows), from, until), until) {
-		out = append(out, ready.Stretch{From: g.From, Until: g.Until})
-	}
-	return out, err
+	return open(rota.Gaps(covered(rows), from, until), until), err
 }
 
 // Gap is the next stretch within a week in which nobody can be reached, while a live case needs it. It

@@ -11,7 +11,7 @@ import (
 
 	"roundhouse.example/internal/core/agenda"
 	"roundhouse.example/internal/core/casework"
-	"roundhouse.example/internal/core/ready"
+	"roundhouse.example/internal/core/rota"
 	"roundhouse.example/internal/desk"
 	deskagenda "roundhouse.example/internal/desk/agenda"
 	"roundhouse.example/internal/desk/whole"
@@ -40,7 +40,7 @@ func (h *Agenda) ReadAgenda(ctx context.Context,
 		return nil, err
 	}
 	return apigen.ReadAgenda200JSONResponse{AsOf: v.AsOf, Zone: v.Zone, More: v.More, Events: web.Each(v.Events, event),
-		Gaps: web.Each(v.Gaps, func(g ready.Stretch) apigen.Gap {
+		Gaps: web.Each(v.Gaps, func(g rota.Gap) apigen.Gap {
 			return apigen.Gap{From: g.From, Until: web.Some(g.Until)}
 		})}, nil
 }
@@ -133,14 +133,8 @@ func (h *Agenda) SaveEvents(ctx context.Context,
 
 // InviteTo invites people to what is to happen.
 func (h *Agenda) InviteTo(ctx context.Context, r apigen.InviteToRequestObject) (apigen.InviteToResponseObject, error) {
-	id, err := h.desk().Pages.Find(ctx, web.Actor(ctx), r.Case)
-	if err != nil {
-		return nil, err
-	}
-	ref, err := h.desk().Agenda.Invite(ctx, web.Actor(ctx), id, r.Item, r.Body.To)
-	if err != nil {
-		return nil, err
-	}
-	e, err := h.desk().Pages.Entry(ctx, web.Actor(ctx), ref.ID, ref.Entry)
-	return apigen.InviteTo201JSONResponse(webcases.Entry(e)), err
+	e, err := webcases.New(h.s).Written(ctx, r.Case, func(id int64) (desk.Ref, error) {
+		return h.desk().Agenda.Invite(ctx, web.Actor(ctx), id, r.Item, r.Body.To)
+	})
+	return apigen.InviteTo201JSONResponse(e), err
 }

@@ -15,7 +15,7 @@ import (
 func (h *Cases) GiveConsent(ctx context.Context,
 	r apigen.GiveConsentRequestObject) (apigen.GiveConsentResponseObject, error) {
 	b := r.Body
-	e, err := h.written(ctx, r.Case, func(id int64) (desk.Ref, error) {
+	e, err := h.Written(ctx, r.Case, func(id int64) (desk.Ref, error) {
 		return h.desk().Consents.Give(ctx, web.Actor(ctx), id, consents.Consenting{Kind: casework.ConsentKind(b.Kind),
 			For: web.Val(b.For), By: web.Val(b.By), Until: b.Until})
 	})
@@ -25,7 +25,7 @@ func (h *Cases) GiveConsent(ctx context.Context,
 // WithdrawConsent records that a consent holds no more.
 func (h *Cases) WithdrawConsent(ctx context.Context,
 	r apigen.WithdrawConsentRequestObject) (apigen.WithdrawConsentResponseObject, error) {
-	e, err := h.written(ctx, r.Case, func(id int64) (desk.Ref, error) {
+	e, err := h.Written(ctx, r.Case, func(id int64) (desk.Ref, error) {
 		return h.desk().Consents.Withdraw(ctx, web.Actor(ctx), id, r.Consent, web.Val(r.Body.Reason))
 	})
 	return apigen.WithdrawConsent201JSONResponse(e), err

@@ -19,7 +19,7 @@ import (
 // SetDate records what is to happen by a date.
 func (h *Cases) SetDate(ctx context.Context, r apigen.SetDateRequestObject) (apigen.SetDateResponseObject, error) {
 	b := r.Body
-	e, err := h.written(ctx, r.Case, func(id int64) (desk.Ref, error) {
+	e, err := h.Written(ctx, r.Case, func(id int64) (desk.Ref, error) {
 		return h.desk().Dates.Set(ctx, web.Actor(ctx), id, setting(*b))
 	})
 	return apigen.SetDate201JSONResponse(e), err
@@ -32,7 +32,7 @@ func (h *Cases) EndDate(ctx context.Context, r apigen.EndDateRequestObject) (api
 	if b.Then != nil {
 		then = new(setting(*b.Then))
 	}
-	e, err := h.written(ctx, r.Case, func(id int64) (desk.Ref, error) {
+	e, err := h.Written(ctx, r.Case, func(id int64) (desk.Ref, error) {
 		return h.desk().Dates.End(ctx, web.Actor(ctx), id, r.Item, dates.Ending{How: dates.How(b.How),
 			Text: web.Val(b.Text), Due: due(b.Due, b.Day), Entry: web.Val(b.Entry), Then: then, Details: details(b.Details)})
 	})
@@ -42,7 +42,7 @@ func (h *Cases) EndDate(ctx context.Context, r apigen.EndDateRequestObject) (api
 // DetailDate adds to what is known about a date.
 func (h *Cases) DetailDate(ctx context.Context,
 	r apigen.DetailDateRequestObject) (apigen.DetailDateResponseObject, error) {
-	e, err := h.written(ctx, r.Case, func(id int64) (desk.Ref, error) {
+	e, err := h.Written(ctx, r.Case, func(id int64) (desk.Ref, error) {
 		return h.desk().Dates.Detail(ctx, web.Actor(ctx), id, r.Item, details(r.Body))
 	})
 	return apigen.DetailDate201JSONResponse(e), err

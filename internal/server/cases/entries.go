@@ -43,7 +43,7 @@ func (h *Cases) ListEntries(ctx context.Context,
 // SendMessage puts words on their way to the vendor.
 func (h *Cases) SendMessage(ctx context.Context,
 	r apigen.SendMessageRequestObject) (apigen.SendMessageResponseObject, error) {
-	e, err := h.written(ctx, r.Case, func(id int64) (desk.Ref, error) {
+	e, err := h.Written(ctx, r.Case, func(id int64) (desk.Ref, error) {
 		return h.desk().Cases.Send(ctx, web.Actor(ctx), id, cases.Written{Text: web.Val(r.Body.Text),
 			Move: web.Val(r.Body.Move), By: filing.Wanted{Channel: web.Val(r.Body.Channel), Link: web.Val(r.Body.Link)},
 			Seen: r.Body.Seen, Untold: web.Val(r.Body.Untold), Disclose: web.Val(r.Body.DiscloseReason),
@@ -55,7 +55,7 @@ func (h *Cases) SendMessage(ctx context.Context,
 
 // AddNote writes a note.
 func (h *Cases) AddNote(ctx context.Context, r apigen.AddNoteRequestObject) (apigen.AddNoteResponseObject, error) {
-	e, err := h.written(ctx, r.Case, func(id int64) (desk.Ref, error) {
+	e, err := h.Written(ctx, r.Case, func(id int64) (desk.Ref, error) {
 		return h.desk().Cases.AddNote(ctx, web.Actor(ctx), id, r.Body.Text)
 	})
 	return apigen.AddNote201JSONResponse(e), err
@@ -63,7 +63,7 @@ func (h *Cases) AddNote(ctx context.Context, r apigen.AddNoteRequestObject) (api
 
 // AddCall writes down what was heard: a call or chat, an email, words on a portal.
 func (h *Cases) AddCall(ctx context.Context, r apigen.AddCallRequestObject) (apigen.AddCallResponseObject, error) {
-	e, err := h.written(ctx, r.Case, func(id int64) (desk.Ref, error) {
+	e, err := h.Written(ctx, r.Case, func(id int64) (desk.Ref, error) {
 		b, at := r.Body, h.desk().Now()
 		if b.At != nil {
 			at = *b.At
@@ -75,7 +75,7 @@ func (h *Cases) AddCall(ctx context.Context, r apigen.AddCallRequestObject) (api
 	return apigen.AddCall201JSONResponse(e), err
 }
 
-func (h *Cases) written(ctx context.Context, name string,
+func (h *Cases) Written(ctx context.Context, name string,
 	write func(id int64) (desk.Ref, error)) (apigen.Entry, error) {
 	id, err := h.desk().Pages.Find(ctx, web.Actor(ctx), name)
 	if err != nil {
@@ -94,7 +94,7 @@ func (h *Cases) written(ctx context.Context, name string,
 // SetSummary writes down where a case stands.
 func (h *Cases) SetSummary(ctx context.Context,
 	r apigen.SetSummaryRequestObject) (apigen.SetSummaryResponseObject, error) {
-	e, err := h.written(ctx, r.Case, func(id int64) (desk.Ref, error) {
+	e, err := h.Written(ctx, r.Case, func(id int64) (desk.Ref, error) {
 		return h.desk().Drafts.Summarize(ctx, web.Actor(ctx), id, r.Body.Text)
 	})
 	return apigen.SetSummary200JSONResponse(e), err
@@ -108,9 +108,6 @@ func (h *Cases) MarkRead(ctx context.Context, r apigen.MarkReadRequestObject) (a
 	}
 	return apigen.MarkRead204Response{}, h.desk().Seen.Mark(ctx, web.Actor(ctx), id, r.Body.Entry)
 }
-
-// Entry is a line of a record, as the API has it.
-func Entry(e pages.EntryView) apigen.Entry { return entry(e) }
 
 func entry(e pages.EntryView) apigen.Entry {
 	out := apigen.Entry{

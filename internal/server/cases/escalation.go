@@ -60,7 +60,7 @@ func (h *Cases) RaiseRung(ctx context.Context,
 			raising.Told.At = *t.At
 		}
 	}
-	e, err := h.written(ctx, r.Case, func(id int64) (desk.Ref, error) {
+	e, err := h.Written(ctx, r.Case, func(id int64) (desk.Ref, error) {
 		return h.desk().Escalations.Raise(ctx, web.Actor(ctx), id, raising)
 	})
 	return apigen.RaiseRung201JSONResponse(e), err
@@ -92,7 +92,7 @@ func (h *Cases) DraftBriefing(ctx context.Context,
 func (h *Cases) TellBriefing(ctx context.Context,
 	r apigen.TellBriefingRequestObject) (apigen.TellBriefingResponseObject, error) {
 	b := r.Body
-	e, err := h.written(ctx, r.Case, func(id int64) (desk.Ref, error) {
+	e, err := h.Written(ctx, r.Case, func(id int64) (desk.Ref, error) {
 		return h.desk().Briefings.Tell(ctx, web.Actor(ctx), id, briefings.Briefing{Text: b.Text, To: b.To,
 			Copied: web.Val(b.Copied), Disclose: web.Val(b.DiscloseReason)})
 	})

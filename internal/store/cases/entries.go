@@ -228,15 +228,20 @@ func History(ctx context.Context, q db.Querier, caseID int64) (out []EffectRow, 
 
 // Histories are those of several cases, by case.
 func Histories(ctx context.Context, q db.Querier, cases []int64) (map[int64][]EffectRow, error) {
+	return byCase(ctx, q, `select case_id, number, happened_at, effect from case_entry e
+		where case_id = any($1) and effect is not null and not exists
+		(select 1 from case_entry s where s.case_id = e.case_id and s.supersedes = e.number)
+		order by case_id, happened_at, number`, cases)
+}
+
+// byCase are the rows of some cases that a query finds, by case.
+func byCase(ctx context.Context, q db.Querier, query string, args ...any) (map[int64][]EffectRow, error) {
 	var rows []struct {
 		CaseID int64 `db:"case_id"`
 		EffectRow
 	}
-	err := q.SelectContext(ctx, &rows, `select case_id, number, happened_at, effect from case_entry e
-		where case_id = any($1) and effect is not null and not exists
-		(select 1 from case_entry s where s.case_id = e.case_id and s.supersedes = e.number)
-		order by case_id, happened_at, number`, cases)
-	out := make(map[int64][]EffectRow, len(cases))
+	err := q.SelectContext(ctx, &rows, query, args...)
+	out := make(map[int64][]EffectRow)
 	for _, r := range rows {
 		out[r.CaseID] = append(out[r.CaseID], r.EffectRow)
 	}
@@ -269,20 +274,11 @@ func MarkRead(ctx context.Context, t *db.Tx, caseID int64, entry int) (changed b
 // recorded later, and takes what was corrected later as it was.
 func HistoriesAt(ctx context.Context, q db.Querier, cases []int64, at time.Time, known bool) (map[int64][]EffectRow,
 	error) {
-	var rows []struct {
-		CaseID int64 `db:"case_id"`
-		EffectRow
-	}
-	err := q.SelectContext(ctx, &rows, `select case_id, number, happened_at, effect from case_entry e
+	return byCase(ctx, q, `select case_id, number, happened_at, effect from case_entry e
 		where case_id = any($1) and effect is not null and happened_at <= $2 and (not $3 or recorded_at <= $2)
 		and not exists (select 1 from case_entry s where s.case_id = e.case_id and s.supersedes = e.number
 			and (not $3 or s.recorded_at <= $2))
 		order by case_id, happened_at, number`, cases, at, known)
-	out := make(map[int64][]EffectRow, len(cases))
-	for _, r := range rows {
-		out[r.CaseID] = append(out[r.CaseID], r.EffectRow)
-	}
-	return out, err
 }
 
 // OpenedBy are the ids of the cases that were opened until an instant: with ended all of them, else those that may have
