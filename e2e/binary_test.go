@@ -26,7 +26,7 @@ import (
 type running struct {
 	t      *testing.T
 	cmd    *exec.Cmd
-	out    *bytes.Buffer
+	out    *written
 	data   string
 	URL    string        `json:"url"`
 	People []firm.Person `json:"people"`
@@ -34,11 +34,20 @@ type running struct {
 
 func startDemo(t *testing.T, data string, env []string, args ...string) *running {
 	t.Helper()
-	ready := filepath.Join(t.TempDir(), "ready.json")
-	r := &running{t: t, out: &bytes.Buffer{}, data: data}
-	r.cmd = exec.Command(binary, append([]string{"demo", "--data", data, "--ready-file", ready}, args...)...)
+	r := &running{t: t, out: &written{}, data: data}
+	r.cmd = exec.Command(binary, append([]string{"demo", "--data", data}, args...)...)
 	r.cmd.Env = append(os.Environ(), env...)
 	r.cmd.Stdout, r.cmd.Stderr = r.out, r.out
+	r.start()
+	return r
+}
+
+// start starts it, and waits until it is ready.
+func (r *running) start() {
+	t := r.t
+	t.Helper()
+	ready := filepath.Join(t.TempDir(), "ready.json")
+	r.cmd.Args = append(r.cmd.Args, "--ready-file", ready)
 	ended, err := child.Start(r.cmd, syscall.SIGKILL)
 	if err != nil {
 		t.Fatal(err)
@@ -52,7 +61,7 @@ func startDemo(t *testing.T, data string, env []string, args ...string) *running
 				t.Fatal(err)
 			}
 			t.Cleanup(func() { _ = r.cmd.Process.Kill() })
-			return r
+			return
 		}
 		select {
 		case <-ended:

@@ -22,7 +22,7 @@ import (
 
 // endless are commands that run until they are stopped. Of their examples, and of the one that sets up a database of
 // its own, it is only looked at whether the flags are known: they have tests of their own.
-var endless = []string{"roundhouse serve", "roundhouse demo", "roundhouse standin"}
+var endless = []string{"roundhouse serve", "roundhouse demo", "roundhouse standin", "roundhouse rehearse"}
 
 // examplesOf are the commands that can be run, each with its examples, a command each.
 func examplesOf(c *cobra.Command, out map[string][]string) {

@@ -68,7 +68,7 @@ func TestWhatACaseShows(t *testing.T) {
 		"--happened", "It reads one card in three.\nCleaning it changed nothing.", "--contact",
 		"Emil Dahl, +44 1632 960 001", "--needed-by", due.Format(time.RFC3339)}, "C-1001")
 	opened := w.clock.Now()
-	times := out.Times{Zone: time.UTC, Now: time.Now()}
+	times := out.Times{Zone: time.UTC, Now: opened}
 	shown := sh.ok(words("case show C-1001"), "kind", "Work to be done", "opened", times.Short(&opened), "needed by",
 		times.Short(&due), "contact", "Emil Dahl, +44 1632 960 001", "It reads one card in three.",
 		"Cleaning it changed nothing.", "environment", "Production")

@@ -182,7 +182,7 @@ func Root(a *app.App) *cobra.Command {
 	cases.AddCommand(escalation.New(a).All()...)
 	cases.AddCommand(agenda.New(a).All()...)
 	cases.AddCommand(lists.New(a).All()...)
-	root.AddCommand(r.Serve(), r.Demo(), r.Standin(), reckon.New(a).Reckon(), r.Check(), who.Login(),
+	root.AddCommand(r.Serve(), r.Demo(), r.Standin(), r.Rehearse(), reckon.New(a).Reckon(), r.Check(), who.Login(),
 		day.Today(), day.Watch(), day.Digest(), told.Notifications(), told.Webhooks(), cases,
 		reg.Vendors(), reg.Find(), reg.Assets(), reg.Products(), reg.Accounts(), reg.Contracts(), h.Calendars(), h.Policy(),
 		file.Scan(), file.Papers(), rota.New(a).Rota(), links.New(a).Links(), outages.New(a).Outages(), readiness.Command(a),

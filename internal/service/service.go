@@ -51,6 +51,8 @@ type Options struct {
 	Rules disclosure.Config
 	// Answer is how long a request may take; 10 s.
 	Answer time.Duration
+	// Rehearsal is what is rehearsed; nil on a desk in earnest.
+	Rehearsal *web.Rehearsal
 }
 
 // MachineClock is the time of the machine.
@@ -189,7 +191,7 @@ func RunDesk(ctx context.Context, d *Desk, o Options, ready func(url string)) er
 	d.Webhooks.Console = d.Mailing.Console
 	srv, err := server.New(d.Desk,
 		web.Options{Proxies: o.Proxies, Secure: o.TLSCert != "" || strings.HasPrefix(o.Origin, "https://"), Origin: o.Origin,
-			Console: pages, Log: o.Log, Answer: o.Answer})
+			Console: pages, Log: o.Log, Answer: o.Answer, Rehearsal: o.Rehearsal})
 	if err != nil {
 		return err
 	}

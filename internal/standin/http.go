@@ -1,6 +1,7 @@
 package standin
 
 import (
+	"cmp"
 	"encoding/json"
 	"fmt"
 	"net/http"
@@ -122,7 +123,7 @@ func (s *Standin) log(h House, _ string, r request) result {
 	now := s.now().UTC()
 	j := &Job{No: fmt.Sprintf("%s%d", h.Prefix, st.Next), Subject: r.Subject, Story: r.Story, Grade: r.Grade,
 		Stage: "logged", Logged: now,
-		Manner: mannerOf(r.Subject, st.Next-h.First), Since: now}
+		Manner: cmp.Or(s.manner, mannerOf(r.Subject, st.Next-h.First)), Since: now}
 	st.Next++
 	st.Jobs = append(st.Jobs, j)
 	s.happen(h.Key, Happening{Job: j.No, What: "logged", By: By{Side: "caller", Name: r.Caller}, Words: r.Story,

@@ -83,6 +83,7 @@ type Standin struct {
 	houses map[string]*houseState
 	haste  float64
 	file   string
+	manner string
 	now    func() time.Time
 }
 
@@ -94,11 +95,14 @@ type Options struct {
 	File string
 	// Now is the clock; nil is the machine's.
 	Now func() time.Time
+	// Manner is how all jobs are dealt with; empty lets their subject and number decide.
+	Manner string
 }
 
 // New loads what the file holds, or begins empty.
 func New(o Options) (*Standin, error) {
-	s := &Standin{houses: map[string]*houseState{}, haste: o.Haste, file: o.File, now: o.Now}
+	s := &Standin{houses: map[string]*houseState{}, haste: o.Haste, file: o.File, manner: o.Manner,
+		now: o.Now}
 	if s.haste <= 0 {
 		s.haste = 1
 	}

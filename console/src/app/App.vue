@@ -8,8 +8,10 @@ import { client, newKey, ok, words as say } from '../shared/api'
 import { hitTarget } from '../register/find'
 import { follow, live } from './live'
 import { useMe } from '../shared/queries'
+import { setClock } from '../shared/time'
 import SignInPage from '../people/SignInPage.vue'
 import BrandMark from './BrandMark.vue'
+import RehearsalStrip from './RehearsalStrip.vue'
 import NotifyBell from '../notify/NotifyBell.vue'
 import DialogFrame from '../shared/DialogFrame.vue'
 import { base, choose, overrides, scheme } from '../theme/theme'
@@ -19,6 +21,11 @@ const router = useRouter()
 const route = useRoute()
 const queries = useQueryClient()
 const me = useMe()
+watch(
+  () => me.data.value,
+  (m) => m && setClock(m.now, me.dataUpdatedAt.value, m.rehearsal?.speed),
+  { immediate: true },
+)
 const signedOut = ref(false)
 const inside = computed(() => !!me.data.value && !signedOut.value)
 const may = (act: string) => me.data.value?.may.includes(act) ?? false
@@ -197,6 +204,7 @@ onBeforeUnmount(() => {
           {{ initials }}, sign out
         </button>
       </header>
+      <RehearsalStrip v-if="me.data.value?.rehearsal" v-bind="me.data.value.rehearsal" />
       <DialogFrame v-if="help" name="keys" title="Keys" size="narrow" @leave="help = false">
         <div class="keys">
           <p v-for="[k, what] in keyList" :key="k">

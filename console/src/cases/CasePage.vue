@@ -19,6 +19,7 @@ import StandingMark from '../shared/StandingMark.vue'
 import StuckDelivery from './StuckDelivery.vue'
 import StepDialog from './StepDialog.vue'
 import TimeText from '../shared/TimeText.vue'
+import { now } from '../shared/time'
 import { label } from '../shared/words'
 import BriefDialog from '../escalation/BriefDialog.vue'
 import CaseAdvice from './CaseAdvice.vue'
@@ -149,7 +150,7 @@ const more = computed(() => [
     })),
 ])
 async function choose(key: string) {
-  if (key === 'stood') return go({ at: new Date(Date.now() - 3_600_000).toISOString() })
+  if (key === 'stood') return go({ at: new Date(now().getTime() - 3_600_000).toISOString() })
   if (key === 'brief') return void (briefing.value = true)
   if (key === 'refile') return void (refiling.value = true)
   if (key === 'escalate') return answer('escalate')

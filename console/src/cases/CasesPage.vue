@@ -16,6 +16,7 @@ import PageTurn from '../shared/PageTurn.vue'
 import TableDesk from '../exchange/TableDesk.vue'
 import { useOwners } from '../people/queries'
 import { useMe } from '../shared/queries'
+import { now } from '../shared/time'
 import ExistingForm from './ExistingForm.vue'
 
 const me = useMe()
@@ -36,7 +37,7 @@ const thing = useThing(
 /** The instant that an address means by 8h, from now. */
 const before = (h: string | undefined) => {
   const n = hours(h) ?? 0
-  return n > 0 ? new Date(Math.ceil(Date.now() / 60_000 + n * 60) * 60_000).toISOString() : undefined
+  return n > 0 ? new Date(Math.ceil(now().getTime() / 60_000 + n * 60) * 60_000).toISOString() : undefined
 }
 const shows = [
   { value: '', label: 'Everything' },

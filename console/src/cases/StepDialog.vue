@@ -2,7 +2,7 @@
 import { NButton, NInput, NSelect } from 'naive-ui'
 import { computed, nextTick, ref, watch } from 'vue'
 import { newKey, Problem, unclear, words, type Case, type Schemas, type StepBody } from '../shared/api'
-import { forInput, fromInput } from '../shared/time'
+import { forInput, fromInput, now } from '../shared/time'
 import { byChannel, choicesOf, label } from '../shared/words'
 import { useSteps } from './queries'
 import { useOwners } from '../people/queries'
@@ -139,7 +139,7 @@ watch(
     disclose.value = ''
     key = newKey()
     contact.value = props.view.texts.contact_always ?? ''
-    until.value = forInput(new Date(Date.now() + 2 * 86_400_000).toISOString())
+    until.value = forInput(new Date(now().getTime() + 2 * 86_400_000).toISOString())
     if (s) {
       await nextTick()
       setTimeout(() =>

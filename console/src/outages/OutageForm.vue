@@ -2,7 +2,7 @@
 import { NButton } from 'naive-ui'
 import { nextTick, onMounted, reactive } from 'vue'
 import { client, newKey, ok, type Schemas } from '../shared/api'
-import { forInput, fromInput } from '../shared/time'
+import { forInput, fromInput, now } from '../shared/time'
 import { useSending } from '../shared/sending'
 import { useVendors } from '../vendors/queries'
 
@@ -16,7 +16,7 @@ const form = reactive({
   effect: o?.effect ?? '',
   said: o?.said ?? '',
   page: o?.page ?? '',
-  since: forInput(o?.since ?? new Date().toISOString()),
+  since: forInput(o?.since ?? now().toISOString()),
   updated: o?.updated_at ? forInput(o.updated_at) : '',
   ended: o?.ended_at ? forInput(o.ended_at) : '',
 })

@@ -2019,9 +2019,23 @@ export interface components {
             languages?: string;
             active: boolean;
         };
+        /** @description Made-up cases, on a clock of their own */
+        Rehearsal: {
+            title: string;
+            /** @description How many times faster than real time its clock runs */
+            speed: number;
+        };
         Me: {
             person: components["schemas"]["Person"];
             may: string[];
+            /**
+             * Format: date-time
+             * @description The time by which the desk goes. In a rehearsal it is not the time of the machine
+             */
+            now: string;
+            /** @description The person handles cases, and has not looked at any yet */
+            newcomer?: boolean;
+            rehearsal?: components["schemas"]["Rehearsal"];
         };
         People: {
             items: components["schemas"]["Person"][];

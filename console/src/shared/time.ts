@@ -1,7 +1,29 @@
-import { useNow } from '@vueuse/core'
+import { useIntervalFn } from '@vueuse/core'
+import { computed, shallowRef, type ComputedRef } from 'vue'
 
-/** A clock that ticks slowly enough to read by. */
-export const useClock = () => useNow({ interval: 10_000 })
+// The desk's clock beside this machine's: in a rehearsal it is another, and runs faster.
+const set = shallowRef({ desk: 0, here: 0, speed: 1 })
+
+/** The time by which the desk goes. */
+export const now = (): Date => {
+  const { desk, here, speed } = set.value
+  return new Date(desk + (Date.now() - here) * speed)
+}
+
+/** Says what the desk's clock showed at an instant of this machine's, and how many times faster than it it runs. */
+export function setClock(desk: string, here: number, speed = 1): void {
+  set.value = { desk: Date.parse(desk), here, speed }
+}
+
+/** The desk's clock, ticking slowly enough to read by. */
+export function useClock(): ComputedRef<Date> {
+  const tick = shallowRef(0)
+  useIntervalFn(
+    () => tick.value++,
+    () => (set.value.speed > 1 ? 1_000 : 10_000),
+  )
+  return computed(() => (void tick.value, now()))
+}
 
 const at = (t: string | Date) => (t instanceof Date ? t : new Date(t))
 // To make a format takes much longer than to use one, and a list of cases uses hundreds.

@@ -23,7 +23,7 @@ const hours = computed(() => (spans.some((s) => s.value === one('hours')) ? Numb
 const { data, error } = useQuery({
   queryKey: ['today', 'digest', hours],
   queryFn: () => {
-    const since = new Date(Date.now() - hours.value * 3_600_000).toISOString()
+    const since = new Date(now.value.getTime() - hours.value * 3_600_000).toISOString()
     return ok(client.GET('/digest', { params: { query: hours.value === 24 ? {} : { since } } }))
   },
   refetchInterval: 60_000,

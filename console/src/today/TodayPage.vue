@@ -6,6 +6,7 @@ import { words, type Schemas } from '../shared/api'
 import { useMe } from '../shared/queries'
 import { useLanes, useToday, useTodayAfter, type Part } from './queries'
 import DeadlineLanes from './DeadlineLanes.vue'
+import FirstSteps from './FirstSteps.vue'
 import LineAnswer from './LineAnswer.vue'
 import { useOwners } from '../people/queries'
 import { useFilters } from '../shared/filters'
@@ -73,7 +74,7 @@ const glances = computed(() => {
 })
 // What is kept of a time that has passed; the lists that counts open are those of now.
 const stoodAt = ['on-us', 'stopped', 'no-reference', 'live']
-const yesterday = () => new Date(Math.floor((Date.now() - 86_400_000) / 60_000) * 60_000).toISOString()
+const yesterday = () => new Date(Math.floor((now.value.getTime() - 86_400_000) / 60_000) * 60_000).toISOString()
 // The line that is answered here; steps that need the whole page lead there.
 const answering = ref<string>()
 const here = ['chase', 'answer', 'keep', 'call', 'receipt', 'reference']
@@ -94,6 +95,7 @@ const hidden = computed(() => (data.value?.total ?? 0) - lines.value.length)
 </script>
 
 <template>
+  <FirstSteps v-if="me.data.value?.newcomer" />
   <div class="head">
     <h1>
       {{ longDay(shown) }}, <span class="tn">{{ clock(shown) }}</span>

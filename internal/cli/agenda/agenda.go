@@ -45,7 +45,7 @@ func (a *Commands) Agenda() *cobra.Command {
 				return err
 			}
 			times := a.Times(ctx)
-			start := time.Now()
+			start := a.Now(ctx)
 			if from != "" {
 				at, err := a.When(ctx, from)
 				if err != nil {

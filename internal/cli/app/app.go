@@ -29,6 +29,8 @@ type App struct {
 	// ZoneName is the time zone of --zone; empty for the reader's own.
 	ZoneName string
 	zone     *time.Location
+	me       *clientgen.Me
+	ahead    time.Duration // of the desk's clock before this machine's
 }
 
 // Watched says whether somebody sees how far a command has come: it may then write over its own line on Stderr.
@@ -56,12 +58,8 @@ func (a *App) Zone(ctx context.Context) (*time.Location, error) {
 
 // ownZone is the person's zone as the service has it; this machine's where it has none, or cannot be asked.
 func (a *App) ownZone(ctx context.Context) *time.Location {
-	c, err := a.Client()
-	if err != nil {
-		return time.Local
-	}
-	var me clientgen.Me
-	if _, err := c.Do(ctx, "GET", "/me", nil, nil, &me); err != nil || Deref(me.Person.Zone) == "" {
+	me := a.asked(ctx)
+	if Deref(me.Person.Zone) == "" {
 		return time.Local
 	}
 	own, err := time.LoadLocation(*me.Person.Zone)
@@ -71,13 +69,32 @@ func (a *App) ownZone(ctx context.Context) *time.Location {
 	return own
 }
 
+// asked is what the service says of who asks; the zero value where it cannot be asked. It is asked once.
+func (a *App) asked(ctx context.Context) clientgen.Me {
+	if a.me == nil {
+		a.me = new(clientgen.Me)
+		if c, err := a.Client(); err == nil {
+			if _, err := c.Do(ctx, "GET", "/me", nil, nil, a.me); err == nil {
+				a.ahead = time.Until(a.me.Now)
+			}
+		}
+	}
+	return *a.me
+}
+
+// Now is the time by which the desk goes: this machine's where it cannot be asked.
+func (a *App) Now(ctx context.Context) time.Time {
+	a.asked(ctx)
+	return time.Now().Add(a.ahead)
+}
+
 // Times writes instants in the reader's zone.
 func (a *App) Times(ctx context.Context) out.Times {
 	zone, err := a.Zone(ctx)
 	if err != nil { // --zone is checked before a command runs
 		zone = time.UTC
 	}
-	return out.Times{Zone: zone, Now: time.Now()}
+	return out.Times{Zone: zone, Now: a.Now(ctx)}
 }
 
 // When reads an instant that a flag gives, in the reader's zone where it names none.
@@ -89,11 +106,13 @@ func (a *App) When(ctx context.Context, s string) (*time.Time, error) {
 	if err != nil {
 		return nil, err
 	}
-	return when(s, time.Now(), zone)
+	return when(s, a.Now(ctx), zone)
 }
 
 // In is the instant a number of hours from now.
-func (a *App) In(hours int) *time.Time { return new(time.Now().Add(time.Duration(hours) * time.Hour)) }
+func (a *App) In(ctx context.Context, hours int) *time.Time {
+	return new(a.Now(ctx).Add(time.Duration(hours) * time.Hour))
+}
 
 // Group is a command that only holds others.
 func Group(use, short string, subs ...*cobra.Command) *cobra.Command {

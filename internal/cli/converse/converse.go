@@ -6,7 +6,6 @@ import (
 	"fmt"
 	"slices"
 	"strings"
-	"time"
 
 	"github.com/spf13/cobra"
 
@@ -156,7 +155,7 @@ func (a *Commands) call() *cobra.Command {
 			return err
 		case strings.TrimSpace(with) == "":
 			return app.Usagef("say who you spoke to, or who wrote, with --with")
-		case t != nil && t.After(time.Now()):
+		case t != nil && t.After(a.Now(context.Background())):
 			return app.Usagef("--at is in the future: give the time when it happened")
 		case !slices.Contains([]string{"phone", "chat", "email", "portal"}, by):
 			return app.Usagef("--by is phone, chat, email or portal, not %q", by)

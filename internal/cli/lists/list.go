@@ -211,7 +211,7 @@ func (a *Commands) idOf(ctx context.Context, c *client.Client, kind, name string
 // listed prints up to most of the cases that a query fits.
 func (a *Commands) listed(ctx context.Context, c *client.Client, q clientgen.CaseQuery, most int, at *time.Time,
 	known *bool) error {
-	p := a.params(q)
+	p := a.params(ctx, q)
 	p.At, p.Known = at, known
 	items := []clientgen.CaseLine{}
 	for len(items) < most {

@@ -17,16 +17,16 @@ import (
 )
 
 // params are a query as the list takes it.
-func (a *Commands) params(q clientgen.CaseQuery) clientgen.ListCasesParams {
+func (a *Commands) params(ctx context.Context, q clientgen.CaseQuery) clientgen.ListCasesParams {
 	p := clientgen.ListCasesParams{State: q.State, Vendor: q.Vendor, Kind: q.Kind, Severity: q.Severity, Move: q.Move,
 		Whose: q.Whose, Person: q.Person, Words: q.Words, Asset: q.Asset, Account: q.Account, Contract: q.Contract,
 		Late: q.Late, Unread: q.Unread, NotConfirmed: q.NotConfirmed, NextBefore: q.NextBefore, DueBefore: q.DueBefore,
 		Origin: q.Origin, Unsorted: q.Unsorted, NoReference: q.NoReference, Sort: q.Sort}
 	if q.NextWithin != nil {
-		p.NextBefore = a.In(*q.NextWithin)
+		p.NextBefore = a.In(ctx, *q.NextWithin)
 	}
 	if q.DueWithin != nil {
-		p.DueBefore = a.In(*q.DueWithin)
+		p.DueBefore = a.In(ctx, *q.DueWithin)
 	}
 	return p
 }

@@ -59,6 +59,9 @@ func (a *Commands) Login() *cobra.Command {
 			}
 			fmt.Fprintf(a.Stdout, "Signed in as %s (%s). The token is kept in %s.\n", me.Person.Name,
 				words.Inline(words.Roles.Of(string(me.Person.Role))), file)
+			if app.Deref(me.Newcomer) {
+				fmt.Fprintln(a.Stdout, "New here? Practise on a made-up case first: roundhouse rehearse")
+			}
 			return nil
 		},
 	}

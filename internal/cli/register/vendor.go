@@ -34,9 +34,10 @@ func (a *Commands) Vendors() *cobra.Command {
 			if a.Format == "json" {
 				return p.JSON(all.Items)
 			}
+			now := a.Now(cmd.Context())
 			var rows [][]string
 			for _, v := range all.Items {
-				rows = append(rows, []string{v.Key, v.Name, localTime(v), openWord(v), app.Itoa(v.LiveCases), v.Does})
+				rows = append(rows, []string{v.Key, v.Name, localTime(v, now), openWord(v), app.Itoa(v.LiveCases), v.Does})
 			}
 			p.Table([]out.Column{{Name: "key"}, {Name: "name", Main: true}, {Name: "local time", Drop: 2},
 				{Name: "hours", Drop: 3},
@@ -67,12 +68,12 @@ func (a *Commands) Vendors() *cobra.Command {
 		a.NounRemove(vendorNoun), a.vendorCards(), a.vendorExport(), a.vendorCheck(), a.vendorImport(), a.vendorSchema())
 }
 
-func localTime(v clientgen.Vendor) string {
+func localTime(v clientgen.Vendor, now time.Time) string {
 	loc, err := time.LoadLocation(v.Zone)
 	if err != nil {
 		return v.Zone
 	}
-	return time.Now().In(loc).Format("Mon 15:04")
+	return now.In(loc).Format("Mon 15:04")
 }
 
 func openWord(v clientgen.Vendor) string {
@@ -91,7 +92,8 @@ func openWord(v clientgen.Vendor) string {
 
 func (a *Commands) showVendor(v clientgen.Vendor, times out.Times) {
 	p := a.Printer()
-	p.Line("%s (%s)\n%s\nIt is %s there (%s): %s. %s.\n", v.Name, v.Key, v.Does, localTime(v), v.Zone, openWord(v),
+	p.Line("%s (%s)\n%s\nIt is %s there (%s): %s. %s.\n", v.Name, v.Key, v.Does, localTime(v, times.Now), v.Zone,
+		openWord(v),
 		app.Number(v.LiveCases, "live case"))
 	p.Line("Levels")
 	for _, l := range v.Levels {

@@ -133,7 +133,7 @@ func (s *screen) draw(ctx context.Context) error {
 	if s.live {
 		heard = "live"
 	}
-	p.Line("Today, %s (%s), %s", time.Now().In(times.Zone).Format("15:04:05"), times.Name(), heard)
+	p.Line("Today, %s (%s), %s", t.AsOf.In(times.Zone).Format("15:04:05"), times.Name(), heard)
 	p.Line("%d late, %d due soon, %d on us, %d unread, %d severity 1, %d live", t.Late, t.DueSoon, t.OnUs, t.Unread,
 		t.Stopped, t.Live)
 	p.Line("")

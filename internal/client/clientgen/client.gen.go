@@ -3399,8 +3399,17 @@ type Mark struct {
 
 // Me defines model for Me.
 type Me struct {
-	May    []string `json:"may"`
-	Person Person   `json:"person"`
+	May []string `json:"may"`
+
+	// Newcomer The person handles cases, and has not looked at any yet
+	Newcomer *bool `json:"newcomer,omitempty"`
+
+	// Now The time by which the desk goes. In a rehearsal it is not the time of the machine
+	Now    time.Time `json:"now"`
+	Person Person    `json:"person"`
+
+	// Rehearsal Made-up cases, on a clock of their own
+	Rehearsal *Rehearsal `json:"rehearsal,omitempty"`
 }
 
 // Members The record's fields to change; null clears one
@@ -4249,6 +4258,13 @@ type Refiling struct {
 	// Reason Why; the vendor is told
 	Reason string  `json:"reason"`
 	Vendor *string `json:"vendor,omitempty"`
+}
+
+// Rehearsal Made-up cases, on a clock of their own
+type Rehearsal struct {
+	// Speed How many times faster than real time its clock runs
+	Speed float32 `json:"speed"`
+	Title string  `json:"title"`
 }
 
 // RevealRequest defines model for RevealRequest.

@@ -20,17 +20,7 @@ import (
 	"roundhouse.example/internal/core/calendar"
 )
 
-var compiled = sync.OnceValues(func() (*jsonschema.Schema, error) {
-	doc, err := jsonschema.UnmarshalJSON(bytes.NewReader(Schema))
-	if err != nil {
-		return nil, err
-	}
-	c := jsonschema.NewCompiler()
-	if err := c.AddResource("vendor-pack.json", doc); err != nil {
-		return nil, err
-	}
-	return c.Compile("vendor-pack.json")
-})
+var compiled = sync.OnceValues(func() (*jsonschema.Schema, error) { return Compile(Schema) })
 
 // plain reads a file as plain values, and remembers where each stood.
 func plain(file []byte) (value any, t tree, findings []Finding) {
@@ -39,14 +29,14 @@ func plain(file []byte) (value any, t tree, findings []Finding) {
 	}
 	switch {
 	case len(file) > MaxBytes:
-		return whole("it is longer than %d KiB, more than any vendor needs", MaxBytes>>10)
+		return whole("it is longer than %d KiB: that is too long", MaxBytes>>10)
 	case !utf8.Valid(file):
 		return whole("it is not UTF-8")
 	}
 	number := 0
 	for line := range bytes.Lines(file) {
 		if number++; number > maxLines {
-			return whole("it has more than %d lines, more than any vendor needs", maxLines)
+			return whole("it has more than %d lines: that is too many", maxLines)
 		} else if len(line) > maxLine {
 			return nil, tree{}, []Finding{{Line: number,
 				Detail: fmt.Sprintf("the line is longer than %d bytes: write a long text in several lines, after a |", maxLine)}}
@@ -63,7 +53,7 @@ func plain(file []byte) (value any, t tree, findings []Finding) {
 		return whole("it is empty")
 	}
 	if len(doc.Docs) != 1 {
-		return whole("it has %d documents, but a pack is one", len(doc.Docs))
+		return whole("it has %d documents: keep one", len(doc.Docs))
 	}
 	t = tree{lines: map[string]int{}}
 	if value = t.value(doc.Docs[0].Body, "", 0); len(t.findings) > 0 {
@@ -158,17 +148,9 @@ func Read(file []byte) (Pack, []Finding) {
 	if err != nil {
 		return whole("the schema itself: %s", err)
 	}
-	if err := schema.Validate(value); err != nil {
-		t.collect(err)
-		return Pack{}, t.sorted()
-	}
 	var p Pack
-	raw, err := json.Marshal(value)
-	if err == nil {
-		err = json.Unmarshal(raw, &p)
-	}
-	if err != nil {
-		return whole("%s", err)
+	if findings := t.into(value, schema, &p); len(findings) > 0 {
+		return Pack{}, findings
 	}
 	t.deeper(p)
 	return p, t.sorted()

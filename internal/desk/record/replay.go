@@ -66,6 +66,21 @@ func eventOf(ctx context.Context, q db.Querier, g *hours.Compiled, e *casesdb.Ef
 	return ev, nil
 }
 
+// Replayed is a case's history as the rules read it, and its vendor's ladder.
+func (d *Record) Replayed(ctx context.Context, q db.Querier, caseID int64) (history []deadline.Event,
+	ladder escalation.Ladder, err error) {
+	c, err := casesdb.ByID(ctx, q, caseID)
+	if err != nil {
+		return nil, nil, err
+	}
+	all, err := ladders(ctx, q, []int64{c.VendorID})
+	if err != nil {
+		return nil, nil, err
+	}
+	history, err = d.history(ctx, q, caseID)
+	return history, all[c.VendorID], err
+}
+
 // Derived is what follows from a case's record beside what stands on its row.
 type Derived struct {
 	Deadlines []casesdb.Deadline

@@ -62,3 +62,12 @@ func (d *Seen) Mark(ctx context.Context, a desk.Actor, id int64, entry int) erro
 		return d.cases.Tell(ctx, tx, id)
 	})
 }
+
+// Newcomer says whether a person who works on cases has not read any yet.
+func (d *Seen) Newcomer(ctx context.Context, a desk.Actor) (bool, error) {
+	if a.May(access.Work) != nil {
+		return false, nil
+	}
+	has, err := casesdb.HasRead(ctx, d.db.DB, a.ID)
+	return err == nil && !has, err
+}

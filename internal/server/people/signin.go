@@ -6,6 +6,7 @@ import (
 	"roundhouse.example/internal/desk/people"
 
 	"roundhouse.example/internal/access"
+	"roundhouse.example/internal/desk"
 	"roundhouse.example/internal/server/apigen"
 	"roundhouse.example/internal/server/web"
 )
@@ -19,7 +20,11 @@ func (h *People) SignIn(ctx context.Context, r apigen.SignInRequestObject) (apig
 	if err := h.s.Begin(ctx, p); err != nil {
 		return nil, err
 	}
-	return apigen.SignIn200JSONResponse(me(p)), nil
+	m, err := h.me(ctx, p)
+	if err != nil { // they are signed in all the same
+		h.s.Log.Warn("reading whether somebody is new", "error", err)
+	}
+	return apigen.SignIn200JSONResponse(m), nil
 }
 
 // SignOut ends the session for good.
@@ -36,13 +41,23 @@ func (h *People) SignOut(ctx context.Context, _ apigen.SignOutRequestObject) (ap
 
 // GetMe says who asks and what they may do.
 func (h *People) GetMe(ctx context.Context, _ apigen.GetMeRequestObject) (apigen.GetMeResponseObject, error) {
-	return apigen.GetMe200JSONResponse(me(web.Actor(ctx).Person)), nil
+	m, err := h.me(ctx, web.Actor(ctx).Person)
+	if err != nil {
+		return nil, err
+	}
+	return apigen.GetMe200JSONResponse(m), nil
 }
 
-func me(p people.Person) apigen.Me {
-	m := apigen.Me{Person: person(p), May: []string{}}
+func (h *People) me(ctx context.Context, p people.Person) (apigen.Me, error) {
+	m := apigen.Me{Person: person(p), May: []string{}, Now: h.desk().Now()}
 	for _, a := range access.Acts(p.Role) {
 		m.May = append(m.May, string(a))
 	}
-	return m
+	if r := h.s.Rehearsal; r != nil {
+		m.Rehearsal = &apigen.Rehearsal{Title: r.Title, Speed: float32(r.Speed)}
+		return m, nil
+	}
+	is, err := h.desk().Seen.Newcomer(ctx, desk.Actor{Person: p})
+	m.Newcomer = web.Some(is)
+	return m, err
 }

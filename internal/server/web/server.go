@@ -33,6 +33,14 @@ type Options struct {
 	Log     *slog.Logger
 	// Answer is how long a request may take; 10 s where it is 0.
 	Answer time.Duration
+	// Rehearsal is what is rehearsed here; nil on a desk in earnest.
+	Rehearsal *Rehearsal
+}
+
+// Rehearsal is said to whoever asks, so that nobody takes made-up cases for real ones.
+type Rehearsal struct {
+	Title string
+	Speed float64 // how many times faster than real time the desk's clock runs
 }
 
 // Server is the HTTP side of the service.
@@ -42,7 +50,10 @@ type Server struct {
 	sessions *scs.SessionManager
 	Log      *slog.Logger
 	// Origin is what browsers call us, where a proxy changes it; empty takes the request's own host.
-	Origin   string
+	Origin string
+	// Rehearsal is what is rehearsed here; nil on a desk in earnest.
+	Rehearsal *Rehearsal
+
 	secure   bool
 	acts     map[string]asked
 	answer   time.Duration
@@ -66,7 +77,7 @@ func New(d *whole.Desk, o Options, operations func(*Server) apigen.StrictServerI
 	if err != nil {
 		return nil, err
 	}
-	s := &Server{acts: acts, Desk: d, Log: o.Log, Origin: o.Origin, secure: o.Secure,
+	s := &Server{acts: acts, Desk: d, Log: o.Log, Origin: o.Origin, Rehearsal: o.Rehearsal, secure: o.Secure,
 		answer: cmp.Or(o.Answer, answerWithin), heavy: make(chan struct{}, 2)}
 	s.sessions = newSessions(d.People.Sessions(), o.Secure)
 	reg := prometheus.NewRegistry()

@@ -267,6 +267,11 @@ func Waking(ctx context.Context, q db.Querier, now time.Time, limit int) (ids []
 		now, limit)
 }
 
+// NextWake is the first instant after another at which a case changes by the mere passing of time; nil where none does.
+func NextWake(ctx context.Context, q db.Querier, after time.Time) (at *time.Time, err error) {
+	return at, q.GetContext(ctx, &at, "select min(wake_at) from support_case where wake_at > $1", after)
+}
+
 // LiveCases is the condition that a case is live.
 const LiveCases = "state in ('filed', 'open', 'fix-offered')"
 

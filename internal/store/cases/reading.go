@@ -75,3 +75,8 @@ func NewTo(ctx context.Context, q db.Querier, person int64, cases []int64, hidde
 	}
 	return out, err
 }
+
+// HasRead says whether a person has ever read a case.
+func HasRead(ctx context.Context, q db.Querier, person int64) (has bool, err error) {
+	return has, q.GetContext(ctx, &has, "select exists (select 1 from case_reading where person_id = $1)", person)
+}

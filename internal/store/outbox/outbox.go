@@ -113,6 +113,11 @@ func Of(ctx context.Context, q db.Querier, caseID int64) (out []Delivery, err er
 	return out, q.SelectContext(ctx, &out, "select * from delivery where case_id = $1 order by id", caseID)
 }
 
+// UnderWay says whether anything is being sent by itself right now, or is about to be.
+func UnderWay(ctx context.Context, q db.Querier) (is bool, err error) {
+	return is, q.GetContext(ctx, &is, "select exists (select 1 from delivery where state in ('waiting', 'under-way'))")
+}
+
 // Open are those of some cases that have not come to an end.
 func Open(ctx context.Context, q db.Querier, cases []int64) (out []Delivery, err error) {
 	return out, q.SelectContext(ctx, &out,
