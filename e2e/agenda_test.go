@@ -91,8 +91,43 @@ func TestTheCalendar(t *testing.T) {
 	w.steps(tab, dp.Navigate(w.url+"/calendar?from="+day), see("agenda"))
 	w.says(tab, "agenda", "First response due")
 	w.says(tab, "agenda", "nobody")
-	w.steps(tab, press("view-day"), see("event"), browser.Click(dp.CSS(`[data-testid=event]`)),
+	w.steps(tab, press("view-day"), see("event"), browser.Click(dp.CSS(`[data-testid=event] a.what`)),
 		browser.True(`location.pathname === '/cases/`+name+`'`))
 	w.steps(tab, dp.Navigate(w.url+"/calendar"), press("subscribe"), see("feeds-dialog"), write("feed-name", "My phone"),
 		press("feed-make"), see("feed-made"), press("end-2"), browser.True(`!document.querySelector('[data-testid=feed]')`))
+}
+
+// What is to happen is moved on the calendar's page, with a reason, and people are invited to it on the case's.
+func TestMovingOnTheCalendar(t *testing.T) {
+	t.Parallel()
+	w := still(t)
+	ragna := w.as(0)
+	name := ragna.filed("corvane", "Gates say no [mute]")
+	due := w.clock.Now().Add(30 * time.Hour).UTC().Truncate(time.Minute)
+	ragna.must(201, "POST", "/cases/"+name+"/dates", m{"kind": "visit", "text": "A fitter",
+		"due": due.Format(time.RFC3339)})
+	tab := w.page("dark", 1280, 800, 0)
+	w.steps(tab, dp.Navigate(w.url+"/calendar"), see("move-event"), press("move-event"), see("move-dialog"),
+		press("do-move"), see("move-dialog"))
+	w.says(tab, "move-dialog", "say why")
+	w.steps(tab, set("move-to", due.Add(24*time.Hour).Format("2006-01-02T15:04")), write("move-why", "The boat is late"),
+		press("do-move"), gone("move-dialog"))
+	day := "day-" + due.Add(24*time.Hour).Format(time.DateOnly)
+	w.until("the visit is on its new day", func() bool {
+		got, err := browser.Eval[string](tab, `document.querySelector('[data-testid="`+day+`"]')?.textContent ?? ''`)
+		return err == nil && contains(got, "Visit: A fitter")
+	})
+	w.steps(tab, dp.Navigate(w.url+"/cases/"+name), browser.Click(dp.CSS(`[data-testid^=invite-]`)), write("date-guests",
+		"emil@saltmarsh.example; odd@saltmarsh.example"), press("do-end-date"))
+	w.says(tab, "dates", "our policy names no email link")
+	w.steps(tab, browser.True(`document.querySelector('[data-testid=date-guests]').value.startsWith('emil@')`))
+	file, err := browser.Eval[string](tab, `document.querySelector('[data-testid=dates] a[download]').pathname`+
+		` + document.querySelector('[data-testid=dates] a[download]').search`)
+	if err != nil {
+		t.Fatal(err)
+	}
+	if a := ragna.must(200, "GET", strings.TrimPrefix(file, "/api/v1"), nil); !contains(string(a.body),
+		"SUMMARY:Visit: A fitter") {
+		t.Errorf("%s", a.body)
+	}
 }

@@ -57,6 +57,12 @@ func write(id, text string) dp.Action[dp.Void] {
 	return browser.Type(browser.ID(id), text)
 }
 
+// set gives a field that is not typed into, such as one of a date, its value.
+func set(id, value string) dp.Action[dp.Void] {
+	return dp.Evaluate[dp.Void](fmt.Sprintf(`{ const f = document.querySelector('[data-testid=%q]'); f.value = %q
+		f.dispatchEvent(new Event('input', { bubbles: true })) }`, id, value))
+}
+
 // choose picks an option of a select once it is offered.
 func choose(id, value string) dp.Action[dp.Void] {
 	return dp.Evaluate[dp.Void](fmt.Sprintf(`(async () => { const s = document.querySelector('[data-testid=%q]');

@@ -10,6 +10,9 @@ import StandingMark from '../shared/StandingMark.vue'
 import { useVendors } from '../vendors/queries'
 import { byDay, dayOf, dueOf, monday, named, parsed, plus, type Event } from './days'
 import FeedsDialog from './FeedsDialog.vue'
+import MoveDialog from './MoveDialog.vue'
+import { eventFile } from '../cases/dates'
+import { useMe } from '../shared/queries'
 
 // What is coming, by week or day.
 const now = useClock()
@@ -35,6 +38,9 @@ const { data, error } = useQuery({
 })
 const list = computed(() => byDay(from.value, days.value, data.value?.events ?? [], data.value?.gaps ?? []))
 const following = ref(false)
+const moving = ref<Event>()
+const me = useMe()
+const may = computed(() => me.data.value?.may.includes('work') ?? false)
 const today = computed(() => named(dayOf(now.value)))
 const month = (d: Date, year = false) =>
   new Intl.DateTimeFormat('en-GB', { day: 'numeric', month: 'long', ...(year && { year: 'numeric' }) }).format(d)
@@ -125,33 +131,51 @@ const value = (e: globalThis.Event) => (e.target as HTMLSelectElement).value
         round the clock: {{ d.onRota.join(', ') }}<template v-if="d.onRota.length && d.gap">; </template
         ><b v-if="d.gap" class="nobody">{{ d.onRota.length ? 'nobody for part of it' : 'nobody' }}</b>
       </p>
-      <component
-        :is="e.case ? 'RouterLink' : 'div'"
-        v-for="e in d.events"
-        :key="e.uid"
-        :to="e.case ? `/cases/${e.case}` : undefined"
-        class="event"
-        :class="{ over: e.cancelled }"
-        :title="e.title"
-        data-testid="event"
-      >
-        <span class="time"
-          ><StandingMark v-if="e.standing" :standing="e.standing" :text="when(e)" /><template v-else>{{
-            when(e)
-          }}</template></span
+      <div v-for="e in d.events" :key="e.uid" class="event" :class="{ over: e.cancelled }" data-testid="event">
+        <component
+          :is="e.case ? 'RouterLink' : 'div'"
+          :to="e.case ? `/cases/${e.case}` : undefined"
+          class="what"
+          :title="e.title"
         >
-        <b>{{ what(e) }}</b>
-        <span class="sub small"
-          ><template v-if="e.case"
-            ><span class="mono">{{ e.case }}</span> {{ e.owed ? `owed by ${label('Side', e.owed)}` : '' }} · </template
-          >{{ below(e) }}<template v-if="e.cancelled"> · cancelled</template></span
-        >
-      </component>
+          <span class="time"
+            ><StandingMark v-if="e.standing" :standing="e.standing" :text="when(e)" /><template v-else>{{
+              when(e)
+            }}</template></span
+          >
+          <b>{{ what(e) }}</b>
+          <span class="sub small"
+            ><template v-if="e.case"
+              ><span class="mono">{{ e.case }}</span>
+              {{ e.owed ? `owed by ${label('Side', e.owed)}` : '' }} · </template
+            >{{ below(e) }}<template v-if="e.cancelled"> · cancelled</template></span
+          >
+        </component>
+        <span v-if="e.case && e.item && !e.cancelled && !e.done" class="acts small">
+          <button
+            v-if="may && e.kind !== 'closing'"
+            class="linkish"
+            type="button"
+            :aria-label="`Move: ${e.title}`"
+            data-testid="move-event"
+            @click="moving = e"
+          >
+            Move…
+          </button>
+          <a
+            :href="eventFile(e.case, e.item)"
+            :download="`${e.case}-${e.item}.ics`"
+            :aria-label="`Calendar file: ${e.title}`"
+            >File</a
+          >
+        </span>
+      </div>
       <p v-if="!wide && !d.events.length" class="sub none">Nothing is due on this day.</p>
     </section>
   </div>
   <p v-if="wide && data && !data.events.length" class="sub">Nothing is coming in this week.</p>
   <p v-if="data?.more" class="sub">There is more than this: narrow it by vendor, or to a day.</p>
+  <MoveDialog v-if="moving" :event="moving" @leave="moving = undefined" />
   <FeedsDialog v-if="following" @leave="following = false" />
 </template>
 
@@ -202,15 +226,21 @@ const value = (e: globalThis.Event) => (e.target as HTMLSelectElement).value
   color: var(--late);
 }
 .event {
-  display: flex;
-  flex-direction: column;
   padding: 7px 8px;
   border-top: 1px solid var(--line2);
-  color: inherit;
-  text-decoration: none;
   overflow-wrap: anywhere;
 }
-a.event:hover {
+.what {
+  display: flex;
+  flex-direction: column;
+  color: inherit;
+  text-decoration: none;
+}
+.acts {
+  display: flex;
+  gap: 10px;
+}
+a.what:hover {
   background: color-mix(in srgb, var(--primary) 5%, var(--panel));
 }
 .event b {

@@ -8,15 +8,18 @@ import StandingMark from '../shared/StandingMark.vue'
 import TimeText from '../shared/TimeText.vue'
 import DateDetails from './DateDetails.vue'
 import { useActs } from './acts'
-import { detailFields, detailsOf, type Details } from './dates'
+import { detailFields, detailsOf, eventFile, type Details } from './dates'
 
 // One thing that is to happen by a date, with what can become of it.
 const props = defineProps<{ view: Case; date: Schemas['DatedItem']; may: boolean; live: boolean }>()
 const { busy, problem, begin: anew, act, header } = useActs(() => props.view.line.number)
-type How = Schemas['DateEnd']['how'] | 'details'
+type How = Schemas['DateEnd']['how'] | 'details' | 'invite'
 const hows = choicesOf('DateEnd.how')
 const doing = ref<How>()
 const end = reactive({ text: '', due: '', then: '' })
+const guests = ref('')
+const invitable = ['callback', 'visit', 'remote-session']
+const file = computed(() => eventFile(props.view.line.number, props.date.item))
 const details = ref<Details>({})
 const fields = computed(() => detailFields(props.date.kind))
 const known = computed(() => {
@@ -41,6 +44,7 @@ async function begin(how: How) {
   anew()
   Object.assign(end, { text: '', due: '', then: '' })
   details.value = {}
+  guests.value = ''
   doing.value = how
   await nextTick()
   document.getElementById(how === 'details' ? `date-${fields.value[0]?.key}` : 'date-why')?.focus()
@@ -51,7 +55,20 @@ async function finish(body: Schemas['DateEnd']) {
   )
   if (done) doing.value = undefined
 }
+async function invite() {
+  const to = guests.value.split(/[\s,;]+/).filter(Boolean)
+  const done = await act(() =>
+    ok(
+      client.POST('/cases/{case}/dates/{item}/invitation', {
+        params: { path: path(), header: header() },
+        body: { to },
+      }),
+    ),
+  )
+  if (done) doing.value = undefined
+}
 async function save() {
+  if (doing.value === 'invite') return invite()
   if (doing.value === 'details') {
     const body = detailsOf(props.date.kind, details.value) ?? {}
     const done = await act(() =>
@@ -120,9 +137,35 @@ async function save() {
       >
         Add details
       </button>
+      <button
+        v-if="invitable.includes(date.kind)"
+        class="linkish"
+        type="button"
+        :aria-label="`Invite people: ${named}`"
+        :data-testid="`invite-${date.item}`"
+        @click="begin('invite')"
+      >
+        Invite people
+      </button>
+      <a :href="file" :download="`${view.line.number}-${date.item}.ics`" :data-testid="`file-${date.item}`"
+        >Calendar file</a
+      >
     </p>
     <form v-if="doing" class="lines" data-testid="date-end" @submit.prevent="save">
       <DateDetails v-if="doing === 'details'" v-model="details" :kind="date.kind" name="date" />
+      <label v-else-if="doing === 'invite'"
+        >Email addresses
+        <input
+          id="date-why"
+          v-model="guests"
+          class="in"
+          type="text"
+          placeholder="one@company.example, two@company.example"
+          data-testid="date-guests"
+        /><span class="sub small"
+          >They get an invitation by email, and another when this moves or is dropped.</span
+        ></label
+      >
       <template v-else>
         <label v-if="doing === 'moved'" class="row"
           >New date
@@ -143,7 +186,7 @@ async function save() {
       <p v-if="problem" class="problem" role="alert">{{ problem }}</p>
       <div class="row">
         <NButton size="small" type="primary" attr-type="submit" :loading="busy" data-testid="do-end-date">{{
-          doing === 'details' ? 'Save details' : label('DateEnd.how', doing)
+          doing === 'details' ? 'Save details' : doing === 'invite' ? 'Send invitation' : label('DateEnd.how', doing)
         }}</NButton><NButton size="small" @click="doing = undefined">Cancel</NButton>
       </div>
     </form>
@@ -165,6 +208,6 @@ async function save() {
   margin-top: 6px;
 }
 .row {
-  gap: 10px;
+  gap: 2px 10px;
 }
 </style>

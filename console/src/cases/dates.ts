@@ -48,3 +48,7 @@ export function detailsOf(kind: string, d: Details): Schemas['DateDetails'] | un
   }
   return Object.keys(out).length ? out : undefined
 }
+
+/** Where a calendar program's file of a date is. */
+export const eventFile = (number: string, item: string): string =>
+  `/api/v1/cases/${number}/events?item=${encodeURIComponent(item)}`

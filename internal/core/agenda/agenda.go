@@ -158,7 +158,7 @@ func OfItem(c Case, i Item, now time.Time) Event {
 
 // OfParking is the event of a case's coming back from parking.
 func OfParking(c Case, until time.Time) Event {
-	e := c.event("parked", Parked, "Parked until now")
+	e := c.event("parked", Parked, "Parking ends")
 	e.Start, e.End, e.Owed, e.Standing = until, until.Add(lasts), deadline.Ours, deadline.Running
 	return e
 }
