@@ -1,12 +1,14 @@
 package e2e
 
 import (
+	"fmt"
 	"testing"
 	"time"
 
 	dp "github.com/chromedp/chromedp"
 
 	"roundhouse.example/internal/browser"
+	"roundhouse.example/internal/server/apigen"
 )
 
 // fill writes into a field that is not typed into: a date, a choice.
@@ -165,4 +167,50 @@ func TestAsItStood(t *testing.T) {
 		has("As it stood on", `!document.querySelector('[data-testid=more-steps]')`), press("stood-known"),
 		browser.True(`!document.body.innerText.includes('It is the green one.')`), press("stood-now"),
 		has("Green does not fit.", `!location.search`), see("more-steps"))
+}
+
+// What a contract promised is shown as it stood, and so are the cases of that time, in the terminal and the console.
+func TestTargetsAndListsAsTheyStood(t *testing.T) {
+	t.Parallel()
+	w := still(t)
+	sh := w.shell(0)
+	name := w.as(0).filed("corvane", "Which colour code? [mute]")
+	w.clock.Move(time.Hour)
+	before := w.clock.Now().UTC().Format(time.RFC3339)
+	w.clock.Move(time.Hour)
+	var list apigen.ContractPage
+	lead := w.as(2)
+	lead.must(200, "GET", "/contracts?vendor=corvane", nil).into(t, &list)
+	var k apigen.ContractRecord
+	lead.must(200, "GET", fmt.Sprintf("/contracts/%d", list.Items[0].Id), nil).into(t, &k)
+	terms := []m{}
+	for _, x := range k.Facts.Terms {
+		if x.Deadline == "first-response" && x.Level == 4 {
+			x.Target = "7bd"
+		}
+		terms = append(terms, m{"deadline": x.Deadline, "level": x.Level, "target": x.Target, "calendar": x.Calendar})
+	}
+	lead.patched(200, fmt.Sprintf("/contracts/%d?confirm=true", k.Id), m{"terms": terms})
+	number := k.Facts.Number
+	sh.ok([]string{"contract", "show", number}, "7 business days")
+	then := sh.ok([]string{"contract", "show", number, "--at", before}, "Targets as they stood on", "in force from",
+		"All else is as it is now.")
+	if contains(then, "7 business days") {
+		t.Errorf("what was promised later is there:\n%s", then)
+	}
+	sh.ok([]string{"contract", "show", number, "--at", "2001-01-01 00:00"}, "there were none yet")
+	sh.fails(4, []string{"contract", "show", number, "--at", w.clock.Now().Add(time.Hour).Format(time.RFC3339)},
+		"give a time that has passed")
+
+	later := w.as(0).filed("corvane", "A later one [mute]")
+	has := func(part string) dp.Action[dp.Void] {
+		return browser.True(`document.body.innerText.includes('` + part + `')`)
+	}
+	tab := w.page("light", 1280, 900, 0)
+	w.steps(tab, dp.Navigate(fmt.Sprintf("%s/register/contracts/%d", w.url, k.Id)), has("7 business days"), press("stand"),
+		see("stood"), dp.Navigate(fmt.Sprintf("%s/register/contracts/%d?at=%s", w.url, k.Id, before)),
+		has("were in force from"), browser.True(`!document.body.innerText.includes('7 business days')`), press("stood-now"),
+		has("7 business days"), dp.Navigate(w.url+"/cases"), has(later), press("stand"), see("stood"),
+		dp.Navigate(w.url+"/cases?at="+before), has(name), browser.True(`!document.body.innerText.includes('`+later+`')`),
+		browser.Click(dp.CSS(`[data-testid=case-row] a`)), has("As it stood on"))
 }

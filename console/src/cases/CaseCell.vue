@@ -7,9 +7,14 @@ import StandingMark from '../shared/StandingMark.vue'
 import TimeText from '../shared/TimeText.vue'
 
 // One column of a case in the list.
-defineProps<{ column: Schemas['CaseColumn']; line: Schemas['CaseLine'] }>()
+const props = defineProps<{
+  column: Schemas['CaseColumn']
+  line: Schemas['CaseLine']
+  /** The moment as of which the list is shown, in the address. */
+  stood?: Record<string, string>
+}>()
 const target = (l: { state: string; number: string }) =>
-  l.state === 'draft' ? `/open/${l.number}` : `/cases/${l.number}`
+  l.state === 'draft' && !props.stood?.at ? `/open/${l.number}` : { path: `/cases/${l.number}`, query: props.stood }
 const times: Partial<Record<Schemas['CaseColumn'], keyof Schemas['CaseLine']>> = {
   due: 'due',
   next: 'next_at',

@@ -22,6 +22,10 @@ import { type KindName } from './fields'
 import CoverMark from './CoverMark.vue'
 import FactEditor from './FactEditor.vue'
 import FactSheet from './FactSheet.vue'
+import AsItStood from '../shared/AsItStood.vue'
+import { useMoment } from '../shared/moment'
+import { now } from '../shared/time'
+import TimeText from '../shared/TimeText.vue'
 import PapersPart from '../files/PapersPart.vue'
 
 const route = useRoute()
@@ -31,13 +35,20 @@ const me = useMe()
 const kind = computed(() => route.params.kind as KindName)
 const fresh = computed(() => route.params.id === 'new')
 const id = computed(() => (fresh.value ? 0 : Number(route.params.id)))
-const { data, error } = useThing(kind, id)
+const { moment, go } = useMoment()
+const past = computed(() => kind.value === 'contracts' && !!moment.value.at)
+const { data, error } = useThing(
+  kind,
+  id,
+  computed(() => (past.value ? moment.value.at : undefined)),
+)
 const thing = computed(() => data.value?.data)
 const vendor = useVendor(
   computed(() => thing.value?.facts.vendor ?? ''),
   computed(() => kind.value === 'contracts' && !!thing.value),
 )
-const mayWrite = computed(() => me.data.value?.may.includes(act(kind.value)) ?? false)
+const mayWrite = computed(() => !past.value && (me.data.value?.may.includes(act(kind.value)) ?? false))
+const stand = () => go({ at: new Date(Math.floor(now().getTime() / 60_000 - 24 * 60) * 60_000).toISOString() })
 
 const paperKind = computed(
   () => (({ contracts: 'contract', accounts: 'account', assets: 'asset' }) as const)[kind.value as string],
@@ -55,7 +66,8 @@ async function keep(members: Members, confirmed: boolean) {
   if (fresh.value) made.value = (await addThing(kind.value, members)).id
   else {
     const now = await changeThing(kind.value, id.value, etag.value, members, confirmed)
-    queries.setQueryData(['thing', kind.value, id.value], now) // a change right after this one begins with it
+    // A change right after this one begins with it.
+    queries.setQueryData(['thing', kind.value, id.value, undefined], now)
   }
 }
 async function kept() {
@@ -87,6 +99,15 @@ async function remove() {
     <div class="row head">
       <h1>{{ fresh ? `New ${singular(kind)}` : titleOf(thing!) }}</h1>
       <RouterLink v-if="thing" class="sub" :to="`/vendors/${thing.facts.vendor}`">{{ thing.vendor_name }}</RouterLink>
+      <button
+        v-if="thing && !editing && kind === 'contracts' && !past"
+        class="linkish small"
+        type="button"
+        data-testid="stand"
+        @click="stand"
+      >
+        As it stood…
+      </button>
       <span class="grow" />
       <template v-if="!editing && thing">
         <NButton
@@ -99,6 +120,14 @@ async function remove() {
         <NButton v-if="mayWrite" data-testid="remove" @click="removing = true">Remove</NButton>
       </template>
     </div>
+    <template v-if="past && thing">
+      <AsItStood targets />
+      <p class="sub" data-testid="targets-since">
+        <template v-if="thing.targets_since"
+          >The targets below were in force from <TimeText :at="thing.targets_since" /> on.</template
+        ><template v-else>It had no targets yet.</template> All else is as it is now.
+      </p>
+    </template>
     <p v-if="thing?.cover"><CoverMark :cover="thing.cover" whole /></p>
     <p v-for="w in thing?.warnings" :key="w" class="warn">{{ w }}</p>
     <p v-if="thing && !editing" class="sub">

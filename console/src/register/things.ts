@@ -17,6 +17,7 @@ export type Thing = {
   warnings?: string[]
   within?: number
   number_found?: string
+  targets_since?: string
 }
 
 export const singular = (k: KindName) => k.slice(0, -1) as 'asset' | 'contract' | 'account' | 'product'
@@ -55,7 +56,7 @@ type Paths = {
     }
   }
   '/things/{id}': {
-    get: Answer<Thing> & { parameters: { path: { id: number } } }
+    get: Answer<Thing> & { parameters: { path: { id: number }; query?: { at?: string } } }
     patch: Answer<Thing> & {
       parameters: Version & { path: { id: number }; query?: { confirm?: boolean } }
       requestBody: { content: { 'application/merge-patch+json': Members } }
@@ -122,10 +123,11 @@ export function useContractOptions(vendor: Ref<string>, asset?: Ref<number>, cho
   })
 }
 
-export const useThing = (kind: Ref<KindName>, id: Ref<number>) =>
+/** A record; of a contract, with the targets that were in force at an instant. */
+export const useThing = (kind: Ref<KindName>, id: Ref<number>, at?: Ref<string | undefined>) =>
   useQuery({
-    queryKey: ['thing', kind, id],
-    queryFn: () => whole(things.GET(one(kind.value), { params: { path: { id: id.value } } })),
+    queryKey: at ? ['thing', kind, id, at] : ['thing', kind, id],
+    queryFn: () => whole(things.GET(one(kind.value), { params: { path: { id: id.value }, query: { at: at?.value } } })),
     enabled: computed(() => id.value > 0),
   })
 

@@ -4,6 +4,8 @@ import { forInput, fromInput } from './time'
 import { useMoment } from './moment'
 
 // What is shown is as it stood at a moment that is chosen here, and nothing is done to it.
+// Of targets it is always what was known then.
+defineProps<{ targets?: boolean }>()
 const { moment, go } = useMoment()
 const at = ref('')
 watch(
@@ -24,7 +26,7 @@ watch(
     <label for="stood-at">As it stood on</label>
     <input id="stood-at" v-model="at" type="datetime-local" class="in" required data-testid="stood-at" />
     <button type="submit" class="linkish" data-testid="stood-go">Show</button>
-    <label
+    <label v-if="!targets"
       ><input
         type="checkbox"
         :checked="moment.known"

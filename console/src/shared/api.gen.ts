@@ -4666,6 +4666,11 @@ export interface components {
             warnings: string[];
             /** @description 30, 60 or 90: it ends, or its notice date comes, within this many days; left out if neither */
             within?: number;
+            /**
+             * Format: date-time
+             * @description With at: since when its targets were as they are here; left out if it had none yet
+             */
+            targets_since?: string;
         };
         ContractPage: {
             items: components["schemas"]["ContractRecord"][];
@@ -8495,7 +8500,10 @@ export interface operations {
     };
     getContract: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description With the targets that were in force then; all else is as it is now */
+                at?: string;
+            };
             header?: never;
             path: {
                 id: components["parameters"]["ThingId"];

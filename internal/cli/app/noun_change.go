@@ -203,7 +203,7 @@ func (a *App) NounAdd(n Noun) *cobra.Command {
 				&r); err != nil {
 				return err
 			}
-			return a.printRecord(n, r)
+			return a.PrintRecord(n, r)
 		}}
 	FactFlags(c.Flags(), n)
 	if n.Name == "contract" {
@@ -225,7 +225,7 @@ func (a *App) NounChange(n Noun) *cobra.Command {
 			if err != nil {
 				return err
 			}
-			c, r, tag, err := a.loadRecord(cmd.Context(), n, args[0])
+			c, r, tag, err := a.LoadRecord(cmd.Context(), n, args[0])
 			if err != nil {
 				return err
 			}
@@ -254,7 +254,7 @@ func (a *App) NounChange(n Noun) *cobra.Command {
 				return w.Kept(err, repeat)
 			}
 			w.Done()
-			return a.printRecord(n, after)
+			return a.PrintRecord(n, after)
 		}}
 	FactFlags(c.Flags(), n)
 	c.Flags().BoolVar(&edit, "edit", false, "edit it in $EDITOR as YAML")
@@ -335,7 +335,7 @@ func (a *App) NounRemove(n Noun) *cobra.Command {
 		Example:           "  roundhouse " + n.Name + " remove " + n.Added,
 		ValidArgsFunction: a.Complete(n.Name),
 		RunE: func(cmd *cobra.Command, args []string) error {
-			c, r, tag, err := a.loadRecord(cmd.Context(), n, args[0])
+			c, r, tag, err := a.LoadRecord(cmd.Context(), n, args[0])
 			if err != nil {
 				return err
 			}

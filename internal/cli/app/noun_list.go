@@ -172,7 +172,8 @@ func hitWords(hits []clientgen.Hit) string {
 	return strings.Join(words, " or ")
 }
 
-func (a *App) loadRecord(ctx context.Context, n Noun, name string) (*client.Client, Record, string, error) {
+// LoadRecord finds a record by any name it has, and gives it with its ETag.
+func (a *App) LoadRecord(ctx context.Context, n Noun, name string) (*client.Client, Record, string, error) {
 	c, err := a.Client()
 	if err != nil {
 		return nil, nil, "", err
@@ -196,15 +197,16 @@ func (a *App) nounShow(n Noun) *cobra.Command {
 		Example:           "  roundhouse " + n.Name + " show " + n.Sample,
 		ValidArgsFunction: a.Complete(n.Name),
 		RunE: func(cmd *cobra.Command, args []string) error {
-			_, r, _, err := a.loadRecord(cmd.Context(), n, args[0])
+			_, r, _, err := a.LoadRecord(cmd.Context(), n, args[0])
 			if err != nil {
 				return err
 			}
-			return a.printRecord(n, r)
+			return a.PrintRecord(n, r)
 		}}
 }
 
-func (a *App) printRecord(n Noun, r Record) error {
+// PrintRecord prints a record whole.
+func (a *App) PrintRecord(n Noun, r Record) error {
 	p := a.Printer()
 	if a.Format == "json" {
 		return p.JSON(r)

@@ -81,7 +81,7 @@ func (a *Commands) Accounts() *cobra.Command {
 
 // Contracts is the command group contract.
 func (a *Commands) Contracts() *cobra.Command {
-	return a.Noun(app.Noun{Name: "contract", Many: "contracts", Path: "/contracts", Article: "a", Sample: "TW-C-7718",
+	return a.standing(app.Noun{Name: "contract", Many: "contracts", Path: "/contracts", Article: "a", Sample: "TW-C-7718",
 		Added: "TW-C-8001", Word: "TW-",
 		Example: "  roundhouse contract add --vendor tallow --number TW-C-8001 --starts 2027-01-01 --ends 2027-12-31 " +
 			"--everything \\\n    --term \"first-response 1 1h round-the-clock\" --term \"update 2 1bd tallow-office\"",

@@ -2449,9 +2449,12 @@ type ContractRecord struct {
 	LiveCases int      `json:"live_cases"`
 
 	// OpenedCases Cases filed under it while it counted
-	OpenedCases int      `json:"opened_cases"`
-	VendorName  string   `json:"vendor_name"`
-	Warnings    []string `json:"warnings"`
+	OpenedCases int `json:"opened_cases"`
+
+	// TargetsSince With at: since when its targets were as they are here; left out if it had none yet
+	TargetsSince *time.Time `json:"targets_since,omitempty"`
+	VendorName   string     `json:"vendor_name"`
+	Warnings     []string   `json:"warnings"`
 
 	// Within 30, 60 or 90: it ends, or its notice date comes, within this many days; left out if neither
 	Within *int `json:"within,omitempty"`
@@ -5600,6 +5603,12 @@ type RemoveContractParams struct {
 	IfMatch *IfMatch `json:"If-Match,omitempty"`
 }
 
+// GetContractParams defines parameters for GetContract.
+type GetContractParams struct {
+	// At With the targets that were in force then; all else is as it is now
+	At *time.Time `form:"at,omitempty" json:"at,omitempty"`
+}
+
 // ChangeContractParams defines parameters for ChangeContract.
 type ChangeContractParams struct {
 	// Confirm Apply a change that affects live cases
@@ -6898,7 +6907,7 @@ type ClientInterface interface {
 	// GetContract Show a contract
 	//
 	// Corresponds with GET /contracts/{id} (the `GetContract` operationId).
-	GetContract(ctx context.Context, id ThingId, reqEditors ...RequestEditorFn) (*http.Response, error)
+	GetContract(ctx context.Context, id ThingId, params *GetContractParams, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// ChangeContractWithBody Change a contract
 	//
@@ -9317,8 +9326,8 @@ func (c *Client) RemoveContract(ctx context.Context, id ThingId, params *RemoveC
 // GetContract Show a contract
 //
 // Corresponds with GET /contracts/{id} (the `GetContract` operationId).
-func (c *Client) GetContract(ctx context.Context, id ThingId, reqEditors ...RequestEditorFn) (*http.Response, error) {
-	req, err := NewGetContractRequest(c.Server, id)
+func (c *Client) GetContract(ctx context.Context, id ThingId, params *GetContractParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewGetContractRequest(c.Server, id, params)
 	if err != nil {
 		return nil, err
 	}
@@ -15170,7 +15179,7 @@ func NewRemoveContractRequest(server string, id ThingId, params *RemoveContractP
 }
 
 // NewGetContractRequest constructs an http.Request for the GetContract method
-func NewGetContractRequest(server string, id ThingId) (*http.Request, error) {
+func NewGetContractRequest(server string, id ThingId, params *GetContractParams) (*http.Request, error) {
 	var err error
 
 	var pathParam0 string
@@ -15193,6 +15202,33 @@ func NewGetContractRequest(server string, id ThingId) (*http.Request, error) {
 	queryURL, err := serverURL.Parse(operationPath)
 	if err != nil {
 		return nil, err
+	}
+
+	if params != nil {
+		// queryValues collects non-styled parameters (passthrough, JSON)
+		// that are safe to round-trip through url.Values.Encode().
+		queryValues := queryURL.Query()
+		// rawQueryFragments collects pre-encoded query fragments from
+		// styled parameters, preserving literal commas as delimiters
+		// per the OpenAPI spec (e.g. "color=blue,black,brown").
+		var rawQueryFragments []string
+
+		if params.At != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "at", *params.At, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: "date-time"}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if encoded := queryValues.Encode(); encoded != "" {
+			rawQueryFragments = append(rawQueryFragments, encoded)
+		}
+		queryURL.RawQuery = strings.Join(rawQueryFragments, "&")
 	}
 
 	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
@@ -19960,7 +19996,7 @@ type ClientWithResponsesInterface interface {
 	// Returns a wrapper object for the known response body format(s).
 	//
 	// Corresponds with GET /contracts/{id} (the `GetContract` operationId).
-	GetContractWithResponse(ctx context.Context, id ThingId, reqEditors ...RequestEditorFn) (*GetContractResponse, error)
+	GetContractWithResponse(ctx context.Context, id ThingId, params *GetContractParams, reqEditors ...RequestEditorFn) (*GetContractResponse, error)
 
 	// ChangeContractWithBodyWithResponse Change a contract
 	//
@@ -28958,8 +28994,8 @@ func (c *ClientWithResponses) RemoveContractWithResponse(ctx context.Context, id
 // Returns a wrapper object for the known response body format(s).
 //
 // Corresponds with GET /contracts/{id} (the `GetContract` operationId).
-func (c *ClientWithResponses) GetContractWithResponse(ctx context.Context, id ThingId, reqEditors ...RequestEditorFn) (*GetContractResponse, error) {
-	rsp, err := c.GetContract(ctx, id, reqEditors...)
+func (c *ClientWithResponses) GetContractWithResponse(ctx context.Context, id ThingId, params *GetContractParams, reqEditors ...RequestEditorFn) (*GetContractResponse, error) {
+	rsp, err := c.GetContract(ctx, id, params, reqEditors...)
 	if err != nil {
 		return nil, err
 	}

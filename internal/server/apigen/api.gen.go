@@ -2180,9 +2180,12 @@ type ContractRecord struct {
 	LiveCases int      `json:"live_cases"`
 
 	// OpenedCases Cases filed under it while it counted
-	OpenedCases int      `json:"opened_cases"`
-	VendorName  string   `json:"vendor_name"`
-	Warnings    []string `json:"warnings"`
+	OpenedCases int `json:"opened_cases"`
+
+	// TargetsSince With at: since when its targets were as they are here; left out if it had none yet
+	TargetsSince *time.Time `json:"targets_since,omitempty"`
+	VendorName   string     `json:"vendor_name"`
+	Warnings     []string   `json:"warnings"`
 
 	// Within 30, 60 or 90: it ends, or its notice date comes, within this many days; left out if neither
 	Within *int `json:"within,omitempty"`
@@ -5153,6 +5156,12 @@ type RemoveContractParams struct {
 	IfMatch *IfMatch `json:"If-Match,omitempty"`
 }
 
+// GetContractParams defines parameters for GetContract.
+type GetContractParams struct {
+	// At With the targets that were in force then; all else is as it is now
+	At *time.Time `form:"at,omitempty" json:"at,omitempty"`
+}
+
 // ChangeContractParams defines parameters for ChangeContract.
 type ChangeContractParams struct {
 	// Confirm Apply a change that affects live cases
@@ -5870,7 +5879,7 @@ type ServerInterface interface {
 	RemoveContract(c *gin.Context, id ThingId, params RemoveContractParams)
 	// GetContract Show a contract
 	// (GET /contracts/{id})
-	GetContract(c *gin.Context, id ThingId)
+	GetContract(c *gin.Context, id ThingId, params GetContractParams)
 	// ChangeContract Change a contract
 	// (PATCH /contracts/{id})
 	ChangeContract(c *gin.Context, id ThingId, params ChangeContractParams)
@@ -9028,6 +9037,17 @@ func (siw *ServerInterfaceWrapper) GetContract(c *gin.Context) {
 		return
 	}
 
+	// Parameter object where we will unmarshal all parameters from the context
+	var params GetContractParams
+
+	// ------------- Optional query parameter "at" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "at", c.Request.URL.Query(), &params.At, runtime.BindQueryParameterOptions{Type: "string", Format: "date-time"})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter at: %w", err), http.StatusBadRequest)
+		return
+	}
+
 	for _, middleware := range siw.HandlerMiddlewares {
 		middleware(c)
 		if c.IsAborted() {
@@ -9035,7 +9055,7 @@ func (siw *ServerInterfaceWrapper) GetContract(c *gin.Context) {
 		}
 	}
 
-	siw.Handler.GetContract(c, id)
+	siw.Handler.GetContract(c, id, params)
 }
 
 // ChangeContract operation middleware
@@ -14595,7 +14615,8 @@ func (response RemoveContractdefaultApplicationProblemPlusJSONResponse) VisitRem
 }
 
 type GetContractRequestObject struct {
-	Id ThingId `json:"id"`
+	Id     ThingId `json:"id"`
+	Params GetContractParams
 }
 
 type GetContractResponseObject interface {
@@ -20690,10 +20711,11 @@ func (sh *strictHandler) RemoveContract(ctx *gin.Context, id ThingId, params Rem
 }
 
 // GetContract operation middleware
-func (sh *strictHandler) GetContract(ctx *gin.Context, id ThingId) {
+func (sh *strictHandler) GetContract(ctx *gin.Context, id ThingId, params GetContractParams) {
 	var request GetContractRequestObject
 
 	request.Id = id
+	request.Params = params
 
 	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
 		return sh.ssi.GetContract(ctx, request.(GetContractRequestObject))

@@ -39,6 +39,13 @@ func (h *Register) AddContract(ctx context.Context,
 // GetContract is one.
 func (h *Register) GetContract(ctx context.Context,
 	r apigen.GetContractRequestObject) (apigen.GetContractResponseObject, error) {
+	if at := r.Params.At; at != nil {
+		t, since, err := h.desk().Register.ContractAt(ctx, web.Actor(ctx), r.Id, *at)
+		out := contractOut(t)
+		out.TargetsSince = since
+		return apigen.GetContract200JSONResponse{Body: out,
+			Headers: apigen.GetContract200ResponseHeaders{ETag: web.VersionTag(t.Version)}}, err
+	}
 	body, tag, err := got(ctx, h, registry.Contracts, r.Id, contractOut)
 	return apigen.GetContract200JSONResponse{Body: body, Headers: apigen.GetContract200ResponseHeaders{ETag: tag}}, err
 }
