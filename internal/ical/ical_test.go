@@ -2,6 +2,7 @@ package ical_test
 
 import (
 	"bytes"
+	"fmt"
 	"strings"
 	"testing"
 	"time"
@@ -80,6 +81,28 @@ func TestInvitation(t *testing.T) {
 		}
 		if method == ical.Cancel && strings.Contains(body, "VALARM") {
 			t.Error("a cancelled one reminds of itself")
+		}
+	}
+}
+
+// Many events are written in their order, each once, between one beginning and one end.
+func TestWriteMany(t *testing.T) {
+	t.Parallel()
+	for _, n := range []int{0, 1, 499, 500, 501, 2300} {
+		events := make([]agenda.Event, n)
+		for i := range events {
+			events[i] = agenda.Event{UID: fmt.Sprintf("case-%d", i), Kind: "promise", Start: noon, End: noon, Title: "A"}
+		}
+		body := ical.Write(events, ical.Options{Desk: "d1", Now: noon})
+		c, err := ics.ParseCalendar(bytes.NewReader(body))
+		if err != nil || len(c.Events()) != n || bytes.Count(body, []byte("VCALENDAR\r\n")) != 2 ||
+			!bytes.HasSuffix(body, []byte("END:VCALENDAR\r\n")) {
+			t.Fatalf("%d events: %v, %d read", n, err, len(c.Events()))
+		}
+		for i, e := range c.Events() {
+			if want := events[i].UID + "@d1.roundhouse"; e.Id() != want {
+				t.Fatalf("%d events: event %d is %s, want %s", n, i, e.Id(), want)
+			}
 		}
 	}
 }

@@ -198,7 +198,16 @@ func OfContract(k Contract) (out []Event) {
 
 // Sort puts events in order of time, then of title.
 func Sort(events []Event) {
-	slices.SortStableFunc(events, func(a, b Event) int {
+	order := make([]*Event, len(events)) // an event is large, and moving it costs more than comparing it
+	for i := range events {
+		order[i] = &events[i]
+	}
+	slices.SortStableFunc(order, func(a, b *Event) int {
 		return cmp.Or(a.Due().Compare(b.Due()), strings.Compare(a.Title, b.Title), strings.Compare(a.UID, b.UID))
 	})
+	sorted := make([]Event, len(events))
+	for i, e := range order {
+		sorted[i] = *e
+	}
+	copy(events, sorted)
 }
