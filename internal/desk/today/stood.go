@@ -2,6 +2,7 @@ package today
 
 import (
 	"context"
+	"errors"
 	"runtime"
 	"slices"
 	"time"
@@ -283,21 +284,20 @@ func (d *Today) CaseAt(ctx context.Context, a desk.Actor, id int64, m record.Mom
 	if err != nil {
 		return l, s, err
 	}
-	list, err := d.record.At(ctx, d.db.DB, []int64{id}, m)
-	if err != nil {
-		return l, s, err
-	}
+	s, err = d.record.OneAt(ctx, d.db.DB, id, m)
 	switch {
-	case len(list) == 0:
+	case errors.Is(err, db.ErrNotFound):
 		return l, s, desk.Fault("at", "the case was not there yet: it was opened later")
-	case !a.Grant().SeesVendor(list[0].VendorID):
-		return l, s, db.ErrNotFound
+	case err != nil:
+		return l, s, err
+	case !a.Grant().SeesVendor(s.VendorID):
+		return l, record.Stood{}, db.ErrNotFound
 	}
-	lines, err := d.linesAt(ctx, g, []*record.Stood{&list[0]}, m.At.Unix())
+	lines, err := d.linesAt(ctx, g, []*record.Stood{&s}, m.At.Unix())
 	if err != nil {
 		return l, s, err
 	}
-	return lines[0], list[0], nil
+	return lines[0], s, nil
 }
 
 // LineOf is the line that a case had on Today at a moment; nil for none.

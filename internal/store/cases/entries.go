@@ -295,3 +295,11 @@ func OpenedBy(ctx context.Context, q db.Querier, at time.Time, only []int64, end
 func ByIDs(ctx context.Context, q db.Querier, ids []int64) (out []Case, err error) {
 	return out, q.SelectContext(ctx, &out, "select * from support_case where id = any($1) order by id", ids)
 }
+
+// BareByIDs are cases without what follows from their record, and without what people wrote of them but the title: most
+// of a row is that, and a replay needs none of it.
+func BareByIDs(ctx context.Context, q db.Querier, ids []int64) (out []Case, err error) {
+	return out, q.SelectContext(ctx, &out, `select id, number, vendor_id, contract_id, asset_id, account_id, outage_id,
+		maker_id, go_on_because, unsorted, title, kind, severity_chosen, severity_because, severity, opened_by, opened_at,
+		changed_at, version from support_case where id = any($1) order by id`, ids)
+}
