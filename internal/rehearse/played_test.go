@@ -9,6 +9,8 @@ import (
 	"testing"
 	"time"
 
+	"github.com/alexedwards/argon2id"
+
 	"roundhouse.example/internal/core/casework"
 	"roundhouse.example/internal/core/dated"
 	"roundhouse.example/internal/core/deadline"
@@ -18,6 +20,7 @@ import (
 	"roundhouse.example/internal/desk/dates"
 	"roundhouse.example/internal/desk/escalations"
 	"roundhouse.example/internal/desk/pages"
+	"roundhouse.example/internal/desk/people"
 	"roundhouse.example/internal/desk/whole"
 	"roundhouse.example/internal/service"
 	"roundhouse.example/internal/store/db"
@@ -25,7 +28,10 @@ import (
 	"roundhouse.example/internal/testdb"
 )
 
-func TestMain(m *testing.M) { testdb.Main(m) }
+func TestMain(m *testing.M) {
+	people.PasswordCost = &argon2id.Params{Memory: 8, Iterations: 1, Parallelism: 1, SaltLength: 16, KeyLength: 32}
+	testdb.Main(m)
+}
 
 // quiet is a queue that wakes nobody: what is to be sent is sent by hand.
 type quiet struct{}

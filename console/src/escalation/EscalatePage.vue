@@ -6,7 +6,7 @@ import { useRoute, useRouter } from 'vue-router'
 import { client, ok, words, type Schemas } from '../shared/api'
 import { attrs } from '../shared/attrs'
 import { pickedRoute, routeKey, routeWords } from '../shared/routes'
-import { fromInput, full, span } from '../shared/time'
+import { fromInput, span } from '../shared/time'
 import { label, often, target } from '../shared/words'
 import CopyButton from '../shared/CopyButton.vue'
 import TimeText from '../shared/TimeText.vue'
@@ -227,7 +227,7 @@ const oursOpen = computed(
         </div>
         <div class="grid">
           <span class="sub">Answer due</span>
-          <span v-if="draft.by">{{ full(draft.by) }}, {{ target(to.reply!) }} of the vendor’s hours</span>
+          <span v-if="draft.by"><TimeText :at="draft.by" />, {{ target(to.reply!) }} of the vendor’s hours</span>
           <span v-else class="sub">no time is agreed with this rung</span>
           <label for="why">Reason</label>
           <span

@@ -60,7 +60,10 @@ func Why(because escalation.Reason, r register.Rung) string {
 	case escalation.Reopened:
 		return "it was reopened " + words.Times(r.Reopened)
 	case escalation.OpenLong:
-		if r.Severity > 0 && r.Severity < 4 {
+		switch {
+		case r.Severity == 1:
+			return fmt.Sprintf("it has been open for %s or longer at severity 1", words.Target(r.OpenLonger))
+		case r.Severity == 2 || r.Severity == 3:
 			return fmt.Sprintf("it has been open for %s or longer at severity %d or worse", words.Target(r.OpenLonger),
 				r.Severity)
 		}
