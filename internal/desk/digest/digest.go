@@ -4,6 +4,7 @@ package digest
 
 import (
 	"context"
+	"fmt"
 	"time"
 
 	"roundhouse.example/internal/access"
@@ -50,6 +51,9 @@ func News(x Happened) []string {
 	say(x.Offered, "a fix or workaround offered")
 	say(x.Told > 0, desk.Count(x.Told, "message", "messages")+" from us")
 	say(x.Notes > 0, desk.Count(x.Notes, "note", "notes"))
+	say(x.Graded, "severity changed")
+	say(x.Raised > 0, fmt.Sprintf("escalated to rung %d", x.Raised))
+	say(x.Briefed > 0, desk.Count(x.Briefed, "briefing", "briefings"))
 	say(x.Handed, "handed over")
 	say(x.Ended, words.Inline(words.States.Of(x.State)))
 	return out

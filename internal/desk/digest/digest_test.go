@@ -7,10 +7,12 @@ import (
 
 	"roundhouse.example/internal/core/casework"
 	"roundhouse.example/internal/core/dated"
+	"roundhouse.example/internal/desk/briefings"
 	"roundhouse.example/internal/desk/cases"
 	"roundhouse.example/internal/desk/dates"
 	"roundhouse.example/internal/desk/desktest"
 	"roundhouse.example/internal/desk/digest"
+	"roundhouse.example/internal/desk/escalations"
 	"roundhouse.example/internal/testdb"
 )
 
@@ -53,6 +55,22 @@ func TestTheDigest(t *testing.T) {
 	if len(x.Happened) != 1 || x.Happened[0].CaseID != loud || x.Happened[0].Heard != 1 || x.Happened[0].Notes != 1 ||
 		x.Happened[0].Filed || !x.Happened[0].Handed || x.Happened[0].Ended {
 		t.Errorf("since then: %+v", x.Happened)
+	}
+	d.Clock.Move(time.Minute)
+	since = d.Clock.Now()
+	d.Change("corvane", `{"ladder": [{"role": "Shift lead", "how": "by phone"}, {"role": "Manager", "how": "by phone"}]}`)
+	for rung := 1; rung <= 2; rung++ {
+		_, err = d.Escalations.Raise(t.Context(), d.As("Ragna"), quiet, escalations.Raising{Rung: rung, Why: "It is quiet.",
+			Text: "Please look.", Told: &escalations.Told{At: d.Clock.Now()}})
+		must(err)
+	}
+	must(d.Step(quiet, cases.StepRequest{Step: casework.ChangeSeverity, To: 2, Reason: "More are hit"}))
+	_, err = d.Briefings.Tell(t.Context(), d.As("Ragna"), quiet, briefings.Briefing{Text: "It is quiet.",
+		To: []string{"The board"}, Copied: true})
+	must(err)
+	if x := of(since); len(x.Happened) != 1 || !slices.Equal(digest.News(x.Happened[0]),
+		[]string{"severity changed", "escalated to rung 2", "1 briefing"}) {
+		t.Errorf("after it was escalated: %+v", x.Happened)
 	}
 	if news := digest.News(digest.Happened{Handed: true, Ended: true, State: "withdrawn"}); !slices.Equal(news,
 		[]string{"handed over", "withdrawn"}) {

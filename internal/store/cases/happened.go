@@ -23,6 +23,9 @@ type Happened struct {
 	Ended    bool   `db:"ended"`
 	Reopened bool   `db:"reopened"`
 	Handed   bool   `db:"handed"`
+	Graded   bool   `db:"graded"`  // its severity was changed
+	Raised   int    `db:"raised"`  // the highest rung of the vendor's ladder that was raised
+	Briefed  int    `db:"briefed"` // how often management or users were told of it
 }
 
 // HappenedSince is what has been recorded since an instant, case by case, the most severe first; only are the vendors
@@ -40,13 +43,18 @@ func HappenedSince(ctx context.Context, q db.Querier, since time.Time, only []in
 				bool_or(e.effect->>'offers' is not null) as offered,
 				bool_or(e.effect->>'event' in ('fix-accepted', 'resolved', 'closed', 'withdrawn')) as ended,
 				bool_or(e.effect->>'event' = 'reopened') as reopened,
-				bool_or(e.number > 1 and e.effect->'sets' ? 'owner') as handed
+				bool_or(e.number > 1 and e.effect->'sets' ? 'owner') as handed,
+				bool_or(e.effect->>'event' = 'severity') as graded,
+				max(cast(e.effect->'item'->>'rung' as integer)) filter (where e.effect->>'event' = 'raised') as raised,
+				count(*) filter (where e.kind = 'briefing') as briefed
 			from case_entry e where e.recorded_at >= $1 group by e.case_id)
 		select c.id as case_id, c.number, c.title, v.name as vendor, c.severity, c.state, coalesce(x.filed, false) as filed,
 			x.heard, x.told, x.notes, coalesce(x.offered, false) as offered, coalesce(x.ended, false) as ended,
-			coalesce(x.reopened, false) as reopened, coalesce(x.handed, false) as handed
+			coalesce(x.reopened, false) as reopened, coalesce(x.handed, false) as handed,
+			coalesce(x.graded, false) as graded, coalesce(x.raised, 0) as raised, x.briefed
 		from x join support_case c on c.id = x.case_id join vendor v on v.id = c.vendor_id
-		where (x.filed or x.heard > 0 or x.told > 0 or x.notes > 0 or x.ended or x.reopened or x.handed)
+		where (x.filed or x.heard > 0 or x.told > 0 or x.notes > 0 or x.ended or x.reopened or x.handed
+			or x.graded or x.raised > 0 or x.briefed > 0)
 			and ($2::bigint[] is null or c.vendor_id = any($2))
 		order by coalesce(c.severity, 9), c.number limit $3`, since, only, most)
 }
