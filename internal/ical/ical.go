@@ -99,6 +99,7 @@ func parts(events []agenda.Event, o Options) [][]byte {
 
 func event(e *agenda.Event, o Options) *ics.VEvent {
 	v := ics.NewEvent(e.UID + "@" + o.Desk + ".roundhouse")
+	v.Properties = append(make([]ics.IANAProperty, 0, 16), v.Properties...) // all that follows: growing costs as much
 	v.SetDtStampTime(o.Now)
 	if !e.Changed.IsZero() {
 		v.SetModifiedAt(e.Changed)

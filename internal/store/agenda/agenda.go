@@ -78,14 +78,15 @@ type Clock struct {
 
 // Clocks are the live deadlines of a part, the earliest due first.
 func Clocks(ctx context.Context, q db.Querier, p Part) (out []Clock, err error) {
-	from := "deadline"
+	from, of := "deadline k", "join support_case c on c.id = k.case_id"
 	if p.Only == nil && p.Vendor == 0 && p.Person == 0 && p.Case == 0 {
 		// Chosen before anything is read of their cases: of a great desk that is a small part.
 		from = `(select case_id, outcome, kind, opened, due_at, soon_at, counting from deadline
-			where outcome = 'live' and due_at >= $4 and due_at < $5 order by due_at, case_id, opened limit $7)`
+			where outcome = 'live' and due_at >= $4 and due_at < $5 order by due_at, case_id, opened limit $7) k`
+		of = "cross join lateral (select * from support_case x where x.id = k.case_id offset 0) c" // each by its id
 	}
 	return out, q.SelectContext(ctx, &out, `select `+ofCase+`, k.kind, k.opened, k.due_at, k.soon_at, k.counting
-		from `+from+` k join support_case c on c.id = k.case_id join vendor v on v.id = c.vendor_id
+		from `+from+` `+of+` join vendor v on v.id = c.vendor_id
 		where k.outcome = 'live' and k.due_at >= $4 and k.due_at < $5 and ($6 = 0 or c.owner_id = $6)`+narrowed+`
 		order by k.due_at, k.case_id, k.opened limit $7`, p.Only, p.Vendor, p.Case, p.From, p.To, p.Person, p.Most)
 }
