@@ -48,7 +48,7 @@ func (a *Commands) told(ctx context.Context, x *rehearse.Stage) error {
 			"began": x.Scenario.Begins.UTC(), "over": x.Clock.Now().UTC().Truncate(time.Second),
 			"done_well": well, "missed": len(list) - well, "findings": list})
 	}
-	fmt.Fprintf(a.Stdout, "\n%s: over at %s.\n", x.Scenario.Title, a.at(x, x.Clock.Now()))
+	fmt.Fprintf(a.Stdout, "\n%s: ended on %s.\n", x.Scenario.Title, a.at(x, x.Clock.Now()))
 	for _, part := range []struct {
 		title string
 		well  bool
@@ -92,10 +92,10 @@ func (a *Commands) said(x *rehearse.Stage, f rehearsal.Finding) string {
 		name := words.Deadlines.Of(f.Deadline.String())
 		return done(name+" was given on %s, in time.", name+" was given on %s.", name+" was not given.")
 	case rehearsal.VendorLate:
-		name := words.Deadlines.Of(f.Deadline.String()) + " of the vendor was late from " + at(f.At) + " on. "
+		name := "The vendor's " + words.Inline(words.Deadlines.Of(f.Deadline.String())) + " was late from " + at(f.At) + ". "
 		return name + done("You told the vendor on %s.", "You told the vendor on %s.", "Nobody told the vendor.")
 	case rehearsal.Advised:
-		to := fmt.Sprintf("From %s on, the desk advised to escalate to %s. ", at(f.At), words.Inline(x.Rung(f.Rung)))
+		to := fmt.Sprintf("From %s, the desk advised escalating to %s (rung %d). ", at(f.At), x.Rung(f.Rung), f.Rung)
 		return to + done("You did on %s.", "You did on %s.", "Nobody did.")
 	case rehearsal.Lowered:
 		return "The vendor lowered its level on " + at(f.At) + ". " + done("You asked for the old one on %s.",
@@ -113,7 +113,7 @@ func ended(f rehearsal.Finding, at func(int64) string) string {
 	case f.Kind == rehearsal.WrongFix && f.Well:
 		return fmt.Sprintf("The fix of %s did not work. You rejected it on %s.", at(f.At), at(f.Done))
 	case f.Kind == rehearsal.WrongFix:
-		return fmt.Sprintf("The fix of %s did not work. You took it for good on %s.", at(f.At), at(f.Done))
+		return fmt.Sprintf("The fix of %s did not work. You accepted it on %s.", at(f.At), at(f.Done))
 	case f.Kind == rehearsal.GoodFix && f.Well:
 		return fmt.Sprintf("The fix of %s works. You accepted it on %s.", at(f.At), at(f.Done))
 	case f.Kind == rehearsal.GoodFix:
