@@ -48,9 +48,9 @@ const advised = (r: Schemas['LadderRung']) => props.ladder.advice?.rung === r.ru
             <StandingMark
               :standing="z.standing"
               :text="z.ended_at ? undefined : 'answer ' + label('Standing', z.standing)"
-            />
+            />{{ ' ' }}
             <span class="sub"
-              ><template v-if="z.ended_at"> <TimeText :at="z.ended_at" /></template
+              ><template v-if="z.ended_at"><TimeText :at="z.ended_at" /></template
               ><template v-else> due <TimeText :at="z.due" /></template
             ></span>
           </template>
