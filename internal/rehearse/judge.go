@@ -67,9 +67,6 @@ func (x *Stage) Rung(n int) string {
 	return ""
 }
 
-// Vendor is its name.
-func (x *Stage) Vendor() string { return x.vendor.Name }
-
 // Case is the case's number, such as C-1001; empty while there is none.
 func (x *Stage) Case(ctx context.Context) string {
 	if c, err := casesdb.ByID(ctx, x.db.DB, x.caseID); err == nil {

@@ -5,7 +5,6 @@ package rehearse
 
 import (
 	"embed"
-	_ "embed"
 	"fmt"
 	"io/fs"
 	"path"

@@ -90,32 +90,32 @@ func (x *Stage) do(ctx context.Context, l Line) error {
 // collected fetches what the vendor has said, which may have to wait for the desk's own look to end.
 func (x *Stage) collected(ctx context.Context) error {
 	last := fmt.Sprint(len(x.cast.Feed(x.Scenario.Vendor)))
-	for range 250 {
+	return until(ctx, func() (bool, error) {
 		if err := x.desk.Inbox.Collect(ctx, x.link, 0); err != nil {
-			return err
+			return false, err
 		}
 		l, err := inboxdb.ByID(ctx, x.db.DB, x.link)
 		if err != nil {
-			return err
+			return false, err
 		}
-		if waiting, err := inboxdb.Waiting(ctx, x.db.DB, x.link, 1); err != nil || l.Cursor == last && len(waiting) == 0 {
-			return err
-		}
-		if err := wait(ctx); err != nil {
-			return err
-		}
-	}
-	return nil // it comes with the desk's next look
+		waiting, err := inboxdb.Waiting(ctx, x.db.DB, x.link, 1)
+		return l.Cursor == last && len(waiting) == 0, err
+	})
 }
 
-// wait is a moment of real time.
-func wait(ctx context.Context) error {
-	select {
-	case <-ctx.Done():
-		return ctx.Err()
-	case <-time.After(20 * time.Millisecond):
-		return nil
+// until waits for something that the desk does by itself, for some seconds of real time at most: it comes later then.
+func until(ctx context.Context, is func() (bool, error)) error {
+	for range 250 {
+		if done, err := is(); done || err != nil {
+			return err
+		}
+		select {
+		case <-ctx.Done():
+			return ctx.Err()
+		case <-time.After(20 * time.Millisecond):
+		}
 	}
+	return nil
 }
 
 // line is what the vendor does, as its system says it.
@@ -217,16 +217,10 @@ func (x *Stage) Skip(ctx context.Context) (over bool, err error) {
 
 // arrived waits for what is on its way, for some seconds at most.
 func (x *Stage) arrived(ctx context.Context) error {
-	for range 250 {
+	return until(ctx, func() (bool, error) {
 		busy, err := outboxdb.UnderWay(ctx, x.db.DB)
-		if err != nil || !busy {
-			return err
-		}
-		if err := wait(ctx); err != nil {
-			return err
-		}
-	}
-	return nil
+		return !busy, err
+	})
 }
 
 // coming is when something happens next, the end at the latest.

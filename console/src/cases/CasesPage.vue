@@ -26,9 +26,8 @@ const tables = ref(false)
 const { one, set } = useFilters()
 const many = (k: string) => one(k)?.split(',').filter(Boolean)
 
-const { moment, query: stood, go } = useMoment()
+const { moment, query: stood, stand } = useMoment()
 const past = computed(() => !!moment.value.at)
-const stand = () => go({ at: new Date(Math.floor(now().getTime() / 60_000 - 24 * 60) * 60_000).toISOString() })
 const num = (k: string) => Number(one(k)) || undefined
 // What of the register the cases are about, where the address says it.
 const aboutKind = computed(() => (['asset', 'account', 'contract'] as const).find((k) => num(k)))

@@ -24,7 +24,6 @@ import FactEditor from './FactEditor.vue'
 import FactSheet from './FactSheet.vue'
 import AsItStood from '../shared/AsItStood.vue'
 import { useMoment } from '../shared/moment'
-import { now } from '../shared/time'
 import TimeText from '../shared/TimeText.vue'
 import PapersPart from '../files/PapersPart.vue'
 
@@ -35,7 +34,7 @@ const me = useMe()
 const kind = computed(() => route.params.kind as KindName)
 const fresh = computed(() => route.params.id === 'new')
 const id = computed(() => (fresh.value ? 0 : Number(route.params.id)))
-const { moment, go } = useMoment()
+const { moment, stand } = useMoment()
 const past = computed(() => kind.value === 'contracts' && !!moment.value.at)
 const { data, error } = useThing(
   kind,
@@ -48,7 +47,6 @@ const vendor = useVendor(
   computed(() => kind.value === 'contracts' && !!thing.value),
 )
 const mayWrite = computed(() => !past.value && (me.data.value?.may.includes(act(kind.value)) ?? false))
-const stand = () => go({ at: new Date(Math.floor(now().getTime() / 60_000 - 24 * 60) * 60_000).toISOString() })
 
 const paperKind = computed(
   () => (({ contracts: 'contract', accounts: 'account', assets: 'asset' }) as const)[kind.value as string],

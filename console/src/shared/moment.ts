@@ -1,5 +1,6 @@
 import { computed } from 'vue'
 import { useFilters } from './filters'
+import { now } from './time'
 
 /** As of when something is shown: by what had happened then, or with `known` by what was known then. */
 export interface Moment {
@@ -20,5 +21,7 @@ export function useMoment() {
     moment.value.at ? { at: moment.value.at, ...(moment.value.known ? { known: 'true' } : {}) } : {},
   )
   const go = (m: Moment) => set({ at: m.at, known: m.known ? 'true' : undefined })
-  return { moment, query, go }
+  /** A day ago, to the minute: from there one chooses. */
+  const stand = () => go({ at: new Date(Math.floor(now().getTime() / 60_000 - 24 * 60) * 60_000).toISOString() })
+  return { moment, query, go, stand }
 }

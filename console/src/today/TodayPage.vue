@@ -29,7 +29,7 @@ const part = computed<Part>(() => {
   return { whose: whose ?? 'desk' }
 })
 const colleagues = useOwners()
-const { moment, query: stood, go } = useMoment()
+const { moment, query: stood, stand } = useMoment()
 const past = computed(() => !!moment.value.at)
 const shown = computed(() => (moment.value.at ? new Date(moment.value.at) : now.value))
 const { data, error } = useToday(part, moment)
@@ -74,7 +74,6 @@ const glances = computed(() => {
 })
 // What is kept of a time that has passed; the lists that counts open are those of now.
 const stoodAt = ['on-us', 'stopped', 'no-reference', 'live']
-const yesterday = () => new Date(Math.floor((now.value.getTime() - 86_400_000) / 60_000) * 60_000).toISOString()
 // The line that is answered here; steps that need the whole page lead there.
 const answering = ref<string>()
 const here = ['chase', 'answer', 'keep', 'call', 'receipt', 'reference']
@@ -104,9 +103,7 @@ const hidden = computed(() => (data.value?.total ?? 0) - lines.value.length)
       >{{ clock(shown, zone) }} desk time ({{ zone.split('/').pop()?.replaceAll('_', ' ') }})</span
     >
     <RouterLink class="small" :to="{ name: 'handover' }" data-testid="to-handover">Shift handover</RouterLink>
-    <button v-if="!past" class="linkish small" type="button" data-testid="stand" @click="go({ at: yesterday() })">
-      As it stood…
-    </button>
+    <button v-if="!past" class="linkish small" type="button" data-testid="stand" @click="stand">As it stood…</button>
     <span v-if="data && past" class="sums tn">
       <StandingMark standing="late" :text="`${data.late} late`" />
       <StandingMark standing="due-soon" :text="`${data.due_soon} due soon`" />

@@ -6,18 +6,6 @@ import (
 	"roundhouse.example/internal/core/escalation"
 )
 
-// machines are what a history is replayed by.
-type machines struct {
-	clocks *deadline.Machine
-	items  *dated.Machine
-	raised *escalation.Machine
-}
-
-func escalated(history []deadline.Event, asOf int64) (m machines) {
-	m.clocks, m.items, m.raised = escalation.Replay(history, asOf)
-	return m
-}
-
 // advised judges each stretch in which the rules advised a rung.
 func (p *Played) advised() (out []Finding) {
 	for _, s := range p.stretches() {
@@ -49,10 +37,10 @@ type stretch struct {
 
 // stretches finds them: the advice changes with an event, or at an instant that is known beforehand.
 func (p *Played) stretches() (out []stretch) {
-	m := machines{deadline.New(), new(dated.Machine), new(escalation.Machine)}
+	clocks, items, raised := deadline.New(), new(dated.Machine), new(escalation.Machine)
 	rung := 0
 	look := func(at int64) {
-		now := m.raised.Advice(p.Ladder, m.clocks, m.items, at).Rung
+		now := raised.Advice(p.Ladder, clocks, items, at).Rung
 		if now == rung {
 			return
 		}
@@ -65,7 +53,7 @@ func (p *Played) stretches() (out []stretch) {
 	}
 	wait := func(at, until int64) {
 		for {
-			wake, ok := m.raised.Wake(p.Ladder, m.clocks, m.items, at)
+			wake, ok := raised.Wake(p.Ladder, clocks, items, at)
 			if !ok || wake >= until {
 				return
 			}
@@ -79,7 +67,7 @@ func (p *Played) stretches() (out []stretch) {
 			break
 		}
 		wait(at, e.At)
-		m.raised.Apply(m.clocks, m.items, e)
+		raised.Apply(clocks, items, e)
 		look(e.At)
 		at = e.At
 	}

@@ -105,9 +105,9 @@ type Played struct {
 // Judge is what was done well and what was missed, in the order in which it came up. What nobody had to do yet when the
 // rehearsal ended is left out, as is what came right before anybody had to act.
 func Judge(p Played) (out []Finding) {
-	now := escalated(p.History, p.Over)
-	out = append(out, p.begun(now.clocks)...)
-	out = append(out, p.deadlines(now.clocks)...)
+	clocks := deadline.Replay(p.History, p.Over)
+	out = append(out, p.begun(clocks)...)
+	out = append(out, p.deadlines(clocks)...)
 	out = append(out, p.advised()...)
 	for _, t := range p.Turns {
 		if f, ok := p.turned(t); ok {
