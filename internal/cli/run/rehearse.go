@@ -184,11 +184,13 @@ func (a *Commands) play(ctx context.Context, o rehearsing, s rehearse.Scenario) 
 	defer finish()
 	var acting error
 	acted := make(chan struct{})
+	begun := false // where the service does not start, nobody acts
 	log := slog.New(slog.NewTextHandler(io.Discard, nil))
 	err = service.RunDesk(running, d, service.Options{Listener: l, Look: 500 * time.Millisecond,
 		Sweep: 100 * time.Millisecond, Log: log, Files: filepath.Join(dir, "files"),
 		Rehearsal: &web.Rehearsal{Title: s.Title, Speed: o.speed}}, func(url string) {
 		clock.Start()
+		begun = true
 		go func() {
 			defer close(acted)
 			defer finish()
@@ -196,7 +198,9 @@ func (a *Commands) play(ctx context.Context, o rehearsing, s rehearse.Scenario) 
 		}()
 	})
 	finish()
-	<-acted
+	if begun {
+		<-acted
+	}
 	return errors.Join(err, acting)
 }
 
