@@ -27,13 +27,14 @@ console/dist/index.html: console/node_modules/.package-lock.json $(CONSOLE_SOURC
 	@cd console && npm run --silent build
 	@touch console/dist/.keep $@
 
-# One PostgreSQL serves the whole run; each test has a database of its own. RUN=TestName runs one test.
+# One PostgreSQL serves the whole run; each test has a database of its own. RUN=TestName runs one test. Packages that
+# passed and are the same still are not run again, but for those of e2e; AGAIN=1 runs all.
 test: build
 	@scripts/setup.sh test
 	@test -z "$$(gofmt -l cmd internal e2e bench console/*.go)" || { echo "gofmt would change:"; gofmt -l cmd internal e2e bench console/*.go; exit 1; }
 	@go vet ./...
 	@(cd console && npm run --silent lint > ../bin/lint.log 2>&1) & lint=$$!; \
-		GOGC=400 go run ./internal/testdb/cluster go test -vet=off -ldflags=-w $(if $(RUN),-run '$(RUN)' )-parallel 6 -timeout 14m ./...; \
+		GOGC=400 go run ./internal/testdb/cluster go test -vet=off -ldflags=-w $(if $(RUN),-run '$(RUN)' )$(if $(AGAIN),-count=1 )-parallel 6 -timeout 14m ./...; \
 		tests=$$?; wait $$lint || { cat bin/lint.log; exit 1; }; exit $$tests
 
 # The same under the race detector, which takes about twice as long.

@@ -44,7 +44,10 @@ func main() {
 
 // run does what the command line names, or all of it. In one piece: what is measured, in its order.
 func run(ctx context.Context) error {
-	url := os.Getenv(testdb.Env)
+	url, err := testdb.Running()
+	if err != nil {
+		return err
+	}
 	if url == "" {
 		return fmt.Errorf("run it by make bench")
 	}

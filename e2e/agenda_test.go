@@ -93,7 +93,7 @@ func TestTheCalendar(t *testing.T) {
 	w.says(tab, "agenda", "nobody")
 	w.steps(tab, press("view-day"), see("event"), browser.Click(dp.CSS(`[data-testid=event] a.what`)),
 		browser.True(`location.pathname === '/cases/`+name+`'`))
-	w.steps(tab, dp.Navigate(w.url+"/calendar"), press("subscribe"), see("feeds-dialog"), write("feed-name", "My phone"),
+	w.steps(tab, browser.Go("/calendar"), press("subscribe"), see("feeds-dialog"), write("feed-name", "My phone"),
 		press("feed-make"), see("feed-made"), press("end-2"), browser.True(`!document.querySelector('[data-testid=feed]')`))
 }
 
@@ -117,7 +117,7 @@ func TestMovingOnTheCalendar(t *testing.T) {
 		got, err := browser.Eval[string](tab, `document.querySelector('[data-testid="`+day+`"]')?.textContent ?? ''`)
 		return err == nil && contains(got, "Visit: A fitter")
 	})
-	w.steps(tab, dp.Navigate(w.url+"/cases/"+name), browser.Click(dp.CSS(`[data-testid^=invite-]`)), write("date-guests",
+	w.steps(tab, browser.Go("/cases/"+name), browser.Click(dp.CSS(`[data-testid^=invite-]`)), write("date-guests",
 		"emil@saltmarsh.example; odd@saltmarsh.example"), press("do-end-date"))
 	w.says(tab, "dates", "our policy names no email link")
 	w.steps(tab, browser.True(`document.querySelector('[data-testid=date-guests]').value.startsWith('emil@')`))

@@ -14,8 +14,8 @@ import (
 	"roundhouse.example/internal/server/apigen"
 )
 
-// page is a tab on the console, signed in as one of the demo's people; it fails
-// the test on anything that the browser complains of.
+// page is a tab, signed in on the console as one of the demo's people, that has opened nothing yet; it fails the test
+// on anything that the browser complains of.
 func (w *world) page(scheme string, width, height int64, person int) *browser.Tab {
 	w.t.Helper()
 	t, err := chromium.Tab(scheme, width, height)
@@ -29,7 +29,7 @@ func (w *world) page(scheme string, width, height int64, person int) *browser.Ta
 		}
 		t.Close()
 	})
-	if err := t.SignIn(w.url, w.people[person].Email, w.people[person].Password); err != nil {
+	if err := t.Enter(w.url, w.people[person].Email, w.people[person].Password); err != nil {
 		w.t.Fatal(err)
 	}
 	return t
@@ -78,11 +78,11 @@ func (w *world) says(tab *browser.Tab, id, part string) {
 			w.keepPage(tab)
 		}
 	}()
-	w.until(id+" says "+part, func() bool {
-		got, err := browser.Eval[string](tab,
-			fmt.Sprintf(`document.querySelector('[data-testid=%q]')?.textContent ?? ''`, id))
-		return err == nil && contains(got, part)
-	})
+	js := fmt.Sprintf(`document.querySelector('[data-testid=%q]').textContent.includes(%q)`, id, part)
+	if err := tab.Do(browser.True(js)); err != nil {
+		got, _ := browser.Eval[string](tab, fmt.Sprintf(`document.querySelector('[data-testid=%q]')?.textContent ?? ''`, id))
+		w.t.Fatalf("%s does not say %q: %v\n%s", id, part, err, got)
+	}
 }
 
 // confirms confirms all conditions of the level on a draft's page; conditions is their number.
@@ -112,7 +112,7 @@ func TestTheConsole(t *testing.T) {
 	t.Parallel()
 	w := live(t)
 	tab := w.page("light", 1280, 800, 0)
-	w.steps(tab, press("open-case"), browser.Pick("vendor", "corvane"))
+	w.steps(tab, dp.Navigate(w.url), press("open-case"), browser.Pick("vendor", "corvane"))
 	w.says(tab, "what-next", "appears here once the draft is saved")
 	w.steps(tab, write("title", "All gates refuse tickets [steady]"), press("effect-stopped"),
 		press("reach-many"), press("workaround-costly"), press("environment-production"),
@@ -218,7 +218,7 @@ func TestTheConsoleConverses(t *testing.T) {
 	// Find by the vendor's number, in another writing; keys; the filters in the address.
 	w.steps(tab, dp.Navigate(w.url), see("find"), write("find", "cv20417"+kb.Enter), see("number"))
 	w.says(tab, "number", name)
-	w.steps(tab, dp.Navigate(w.url+"/cases"), browser.Pick("state", "closed"), see("case-row"))
+	w.steps(tab, browser.Go("/cases"), browser.Pick("state", "closed"), see("case-row"))
 	if at, _ := browser.Eval[string](tab, `location.search`); at != "?state=closed" {
 		t.Errorf("the filter is not in the address: %s", at)
 	}
@@ -254,7 +254,7 @@ func TestTheRegisterInTheConsole(t *testing.T) {
 	w.steps(tab, dp.Navigate(w.url+"/register/products/new"), see("f-name"), choose("f-vendor", "tallow"),
 		write("f-name", "Array 40"), write("f-our_names", "the big one\ncupboard"),
 		press("f-versions-add"), see("f-versions-0-name"), write("f-versions-0-name", "7.2"), press("save"), see("edit"))
-	w.steps(tab, dp.Navigate(w.url+"/register/assets/new"), see("f-name"), choose("f-vendor", "tallow"),
+	w.steps(tab, browser.Go("/register/assets/new"), see("f-name"), choose("f-vendor", "tallow"),
 		write("f-name", "Array Gannetholm-2"), write("f-serial", "TWS-40-0093187"),
 		write("f-product", "Array 4"), see("wrong-product"))
 	w.says(tab, "wrong-product", "the vendor has no product")
@@ -289,15 +289,15 @@ func TestTheRegisterInTheConsole(t *testing.T) {
 	})
 	w.steps(tab, write("find", "contract"+kb.Enter), see("hit"))
 	w.says(tab, "hit", name)
-	w.steps(tab, dp.Navigate(w.url+"/register/assets?cover=covered"), see("thing-row"),
-		dp.Navigate(w.url+"/register/products"), see("thing-row"), dp.Navigate(w.url+"/find?words=qqqzzz"), see("nothing"))
+	w.steps(tab, browser.Go("/register/assets?cover=covered"), see("thing-row"),
+		browser.Go("/register/products"), see("thing-row"), browser.Go("/find?words=qqqzzz"), see("nothing"))
 	// A vendor from nothing, with hours of its own, and our own policy.
 	admin := w.page("light", 1280, 800, 4)
 	w.steps(admin, dp.Navigate(w.url+"/register/calendars/new"), see("c-name"), write("c-name", "ferrous-office"),
 		write("c-mon", "08:00-12:00, 13"), see("c-wrong"),
 		write("c-mon", ":00-16:30"), browser.Gone(browser.ID("c-wrong")), press("save"), see("edit"))
 	w.says(admin, "c-words", "would fall due on Monday")
-	w.steps(admin, dp.Navigate(w.url+"/vendors/new"), see("f-key"), write("f-key", "ferrous"),
+	w.steps(admin, browser.Go("/vendors/new"), see("f-key"), write("f-key", "ferrous"),
 		write("f-name", "Ferrous Payments"), write("f-zone", "Europe/Osl"), see("wrong-zone"), write("f-zone", "o"),
 		browser.Gone(browser.ID("wrong-zone")), choose("f-hours", "ferrous-office"), press("f-levels-add"),
 		see("f-levels-0-label"), write("f-levels-0-label", "Dark"), write("f-levels-0-severities", "1, 2"),
@@ -312,7 +312,7 @@ func TestTheRegisterInTheConsole(t *testing.T) {
 		len(v.Levels[1].Severities) != 2 || v.Facts.Ladder[0].LateBy != "2h" || v.Facts.Hours != "ferrous-office" {
 		t.Errorf("entered: %+v, %+v", v.Levels, v.Facts)
 	}
-	w.steps(admin, dp.Navigate(w.url+"/register/policy"), see("edit"), press("edit"), see("f-quiet_1"),
+	w.steps(admin, browser.Go("/register/policy"), see("edit"), press("edit"), see("f-quiet_1"),
 		write("f-quiet_1", kb.End+kb.Backspace+kb.Backspace+"none"), press("save"), see("wrong-quiet_1"),
 		write("f-quiet_1", kb.End+kb.Backspace+kb.Backspace+kb.Backspace+kb.Backspace+"1h"), press("save"), see("edit"))
 	var policy apigen.Policy

@@ -104,7 +104,7 @@ func TestAHugePaste(t *testing.T) {
 		f.dispatchEvent(new Event('input', { bubbles: true })) })()`))
 	w.says(tab, "open-problem", "20000")
 	// It comes back after a crash, and what fits after it was cut is saved.
-	w.steps(tab, dp.Navigate(w.url+"/cases"), see("words"), dp.Navigate(w.url+"/open/"+name), see("happened"))
+	w.steps(tab, browser.Go("/cases"), see("words"), browser.Go("/open/"+name), see("happened"))
 	w.until("it is there again", func() bool {
 		n, err := browser.Eval[int](tab, `document.querySelector('[data-testid="happened"]')?.value.length ?? 0`)
 		return err == nil && n == 301000

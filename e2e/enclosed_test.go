@@ -263,7 +263,7 @@ func TestFilesAreSentInTheConsole(t *testing.T) {
 			t.Errorf("file %d is %s, want %s", i+1, p.Name, want)
 		}
 	}
-	w.steps(tab, dp.Navigate(w.url+"/open/"+draft), see("add-files"),
+	w.steps(tab, browser.Go("/open/"+draft), see("add-files"),
 		dp.SetUploadFiles(browser.ID("pick-files"), []string{path}), see("file-1"), press("review"), press("send-file-1"),
 		press("file"), gone("review-dialog"))
 	ragna.untilState(draft, "open")

@@ -85,8 +85,8 @@ func (s *demoShell) run(line string, person int) (string, int) {
 	if strings.Contains(line, "roundhouse login") { // which says who it is itself
 		p = s.w.people[0]
 	}
-	line = strings.NewReplacer("http://127.0.0.1:8080", s.w.url, "--data .roundhouse/demo", "--database "+s.w.db,
-		"--database postgres://desk@db.company.example/roundhouse", "--database "+s.w.db).Replace(line)
+	line = strings.NewReplacer("http://127.0.0.1:8080", s.w.url, "--data .roundhouse/demo", "--database '"+s.w.db+"'",
+		"--database postgres://desk@db.company.example/roundhouse", "--database '"+s.w.db+"'").Replace(line)
 	if _, file, ok := strings.Cut(line, " --to "); ok { // which has to be a new one
 		_ = os.Remove(filepath.Join(s.home, strings.Fields(file)[0]))
 	}

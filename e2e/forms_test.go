@@ -131,8 +131,9 @@ func TestAnsweringWaitsForTheRecord(t *testing.T) {
 	w.speak("corvane", *v.Line.Reference, false, "waiting on you", "")
 	w.until("the vendor has asked", func() bool { v, _ = ragna.get(name); return *v.Line.Move == "ours" })
 	tab := w.page("light", 1280, 800, 0)
-	w.steps(tab, readsLate(), dp.Evaluate[dp.Void](`sessionStorage.lateOf = '/entries'`),
-		dp.Navigate(w.url+"/cases/"+name+"?do=answer"), see("writing"))
+	w.steps(tab, readsLate(), dp.Navigate(w.url), see("find"),
+		dp.Evaluate[dp.Void](`sessionStorage.lateOf = '/entries'`), dp.Navigate(w.url+"/cases/"+name+"?do=answer"),
+		see("writing"))
 	if there, err := browser.Eval[bool](tab, `!!document.querySelector('[data-testid="entry-4"]')`); err != nil || !there {
 		t.Fatalf("the form was there before the record: %v", err)
 	}

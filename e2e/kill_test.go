@@ -210,7 +210,7 @@ func TestKilledAnywhere(t *testing.T) {
 	for _, p := range points {
 		tell(p, false)
 	}
-	for range 10 {
+	for range 6 {
 		tell("", true)
 	}
 	// The database is killed too, apart from the service.

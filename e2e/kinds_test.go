@@ -103,7 +103,7 @@ func TestCapacityByPlace(t *testing.T) {
 	sh.ok(words("case edit "+second+" --from "+file), second)
 	sh.ok(words("case check "+second), "Earlier requests:", first+", filed",
 		"- Gannetholm, paper: 0 boxes now, 5 boxes wanted")
-	w.steps(tab, dp.Navigate(w.url+"/open/"+second), see("earlier"))
+	w.steps(tab, browser.Go("/open/"+second), see("earlier"))
 	w.says(tab, "earlier", "More paper for the summer")
 	w.holds(tab, "q-amounts-0-3", "80 boxes")
 	if out := sh.ok(words("case list --all --kind capacity")); !contains(out, first, second) {

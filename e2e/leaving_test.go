@@ -114,7 +114,7 @@ func TestWhatMustNotLeaveInTheConsole(t *testing.T) {
 	w.until("the masked message is there", func() bool { return ragna.said(name, "password: ********") == 1 })
 
 	// On a draft it is said at once, masked in its own field, and asked for a reason in the review.
-	w.steps(tab, dp.Navigate(w.url+"/open/"+draft), write("happened", "Since nine. password: "+leaked),
+	w.steps(tab, browser.Go("/open/"+draft), write("happened", "Since nine. password: "+leaked),
 		see("found-password"), press("mask"),
 		browser.True(`document.querySelector('[data-testid=happened]').value.endsWith('password: ********')`),
 		gone("found-password"), write("happened", " PIN: 471108"), see("found-password"),

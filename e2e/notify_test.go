@@ -30,7 +30,7 @@ func TestToldAsItHappens(t *testing.T) {
 
 	emil.ok([]string{"case", "note", name, "--text", "@Ragna Lie: or the green one?"})
 	sh.ok([]string{"notifications", "list", "--unread"}, "1 unread", name, "or the green one?", "You are mentioned")
-	w.steps(tab, dp.Navigate(w.url+"/notifications"), see("notification"),
+	w.steps(tab, browser.Go("/notifications"), see("notification"),
 		browser.True(`document.querySelectorAll('[data-testid=notification]').length === 2`), press("only-unread"),
 		browser.True(`document.querySelectorAll('[data-testid=notification]').length === 1`), press("read-all"),
 		browser.True(`document.querySelectorAll('[data-testid=notification]').length === 0`), count("Notifications"))

@@ -6,6 +6,7 @@ import (
 
 	dp "github.com/chromedp/chromedp"
 
+	"roundhouse.example/internal/browser"
 	"roundhouse.example/internal/server/apigen"
 )
 
@@ -40,7 +41,7 @@ func TestAKnownOutage(t *testing.T) {
 	w.steps(tab, write("tried", "Another browser."))
 	w.until("it is saved", func() bool { v, _ := ragna.get(name); return v.Texts.Tried == "Another browser." })
 	// It ends on its page, and is no longer offered.
-	w.steps(tab, dp.Navigate(w.url+"/register/outages"), see("outage"), press("change-outage"), see("outage-form"),
+	w.steps(tab, browser.Go("/register/outages"), see("outage"), press("change-outage"), see("outage-form"),
 		write("outage-said", ", and it is mended"), dp.Evaluate[dp.Void](`{ const f = document.getElementById('outage-ended')
 			f.value = '2026-11-22T08:00'; f.dispatchEvent(new Event('input', { bubbles: true })) }`), press("keep-outage"))
 	w.says(tab, "outage-form", "this is before it began")

@@ -9,6 +9,7 @@ import (
 
 	dp "github.com/chromedp/chromedp"
 
+	"roundhouse.example/internal/browser"
 	"roundhouse.example/internal/server/apigen"
 )
 
@@ -199,9 +200,9 @@ func TestTheReviewOfADraft(t *testing.T) {
 		"makes it ready to send")
 	sh.fails(2, words("case review "+name+" --by email"), "only by api, phone")
 	tab := w.page("light", 1280, 800, 0)
-	w.steps(tab, see("own-draft"))
+	w.steps(tab, dp.Navigate(w.url), see("own-draft"))
 	w.says(tab, "own-draft", name)
-	w.steps(tab, dp.Navigate(w.url+"/open/"+name), press("review"), see("promised"))
+	w.steps(tab, browser.Go("/open/"+name), press("review"), see("promised"))
 	w.says(tab, "promised", "First response")
 	w.says(tab, "promised", "4 hours")
 	w.says(tab, "took", "Half of the last 3 cases were answered within 2 h, the longest after 30 h")

@@ -23,6 +23,7 @@ func TestTheQuickWay(t *testing.T) {
 		"type": "text", "required": true}}})
 
 	tab := w.page("light", 1280, 800, 0)
+	w.steps(tab, dp.Navigate(w.url), see("open-case")) // where a day begins
 	inputs := 0
 	input := func(steps ...dp.Action[dp.Void]) {
 		t.Helper()

@@ -58,7 +58,7 @@ func TestPacksTablesAndSecretsInTheConsole(t *testing.T) {
 	}
 
 	// A table: refused rows keep it out, right ones come in.
-	w.steps(admin, dp.Navigate(w.url+"/register/assets"), press("tables-open"),
+	w.steps(admin, browser.Go("/register/assets"), press("tables-open"),
 		attach("table-file", put("bad.csv", "vendor,name,Shoe size\ntallow,One,44\nmoon,Two,45\n")))
 	w.says(admin, "table-sum",
 		"Nothing would be changed. 2 rows: 1 to add, 0 to change, 0 the same, 1 refused.")
@@ -71,7 +71,7 @@ func TestPacksTablesAndSecretsInTheConsole(t *testing.T) {
 	w.steps(admin, press("table-leave"), see("thing-row"))
 
 	// A secret: what is wrong stands beside its field; it is shown on a click, and that is on record.
-	w.steps(admin, dp.Navigate(w.url+"/register/secrets"), press("add-secret"), write("secret-name", "tallow-word"),
+	w.steps(admin, browser.Go("/register/secrets"), press("add-secret"), write("secret-name", "tallow-word"),
 		press("keep-secret"))
 	w.says(admin, "wrong-label", "")
 	w.steps(admin, write("secret-label", "Word of the desk"), choose("secret-vendor", "tallow"),
@@ -92,7 +92,7 @@ func TestPacksTablesAndSecretsInTheConsole(t *testing.T) {
 	handler := w.page("dark", 390, 800, 0)
 	w.steps(handler, dp.Navigate(w.url+"/vendors/tallow"), press("reveal-tallow-word"))
 	w.says(handler, "secret-value", "rope-and-tar")
-	w.steps(handler, dp.Navigate(w.url+"/register/secrets"), see("secret"))
+	w.steps(handler, browser.Go("/register/secrets"), see("secret"))
 	if n, _ := browser.Eval[int](handler,
 		`document.querySelectorAll('[data-testid="add-secret"],[data-testid="rotate"]').length`); n != 0 {
 		t.Errorf("a handler is offered %d things to do", n)
@@ -103,7 +103,7 @@ func TestPacksTablesAndSecretsInTheConsole(t *testing.T) {
 		m{"facts": m{"name": "tallow-phrase", "vendor": "tallow", "label": "Phrase", "kind": "passphrase",
 			"hosts": []string{"127.0.0.1"}}, "value": "salt-and-line"})
 	name := w.as(0).filed("tallow", "They want the phrase [mute]")
-	w.steps(admin, dp.Navigate(w.url+"/cases/"+name), press("door-message"), write("writing", "It is"),
+	w.steps(admin, browser.Go("/cases/"+name), press("door-message"), write("writing", "It is"),
 		press("put-tallow-phrase"), press("send"), browser.See(dp.CSS(`[data-testid="door-message"]`)))
 	w.until("it arrives", func() bool {
 		return strings.Contains(fmt.Sprint(w.cast.Feed("tallow")), "It is salt-and-line")

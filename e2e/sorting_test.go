@@ -2,6 +2,8 @@ package e2e
 
 import (
 	"encoding/json"
+	"fmt"
+	"net/url"
 	"regexp"
 	"slices"
 	"strings"
@@ -32,7 +34,7 @@ func TestWhoseItIs(t *testing.T) {
 	w.resold()
 	ragna, sh := w.as(0), w.shell(0)
 	tab := w.page("light", 1280, 800, 0)
-	w.steps(tab, press("open-case"), write("title", "The ticket shop is empty"), see("whom-quill"))
+	w.steps(tab, dp.Navigate(w.url), press("open-case"), write("title", "The ticket shop is empty"), see("whom-quill"))
 	w.says(tab, "whom", "Asset: The ticket shop")
 	w.says(tab, "whom", "go to Corvane Cloud first")
 	w.steps(tab, press("whom-quill"), see("maker"))
@@ -58,16 +60,16 @@ func TestWhoseItIs(t *testing.T) {
 
 	// With the maker directly it needs a reason, and one press brings it to the reseller.
 	direct := ragna.draft("quill", "The shop is slow")
-	w.steps(tab, dp.Navigate(w.url+"/open/"+direct), see("go-first"), see("go-on"), press("go-through"), see("maker"),
+	w.steps(tab, browser.Go("/open/"+direct), see("go-first"), see("go-on"), press("go-through"), see("maker"),
 		gone("go-first"))
 	slower := ragna.draft("quill", "The shop is slower")
-	w.steps(tab, dp.Navigate(w.url+"/open/"+slower), write("go-on", "They asked us to"))
+	w.steps(tab, browser.Go("/open/"+slower), write("go-on", "They asked us to"))
 	w.reviewable(tab)
 
 	// What nobody can name yet.
-	w.steps(tab, dp.Navigate(w.url+"/open"), write("title", "The tide gauge is dark"), press("no-vendor"),
+	w.steps(tab, browser.Go("/open"), write("title", "The tide gauge is dark"), press("no-vendor"),
 		write("unknown-vendor", "Whoever built it"), press("no-product"), write("unknown-product", "Tide gauge"),
-		press("keep-draft"), see("words"), dp.Navigate(w.url+"/cases?state=unsorted"))
+		press("keep-draft"), see("words"), browser.Go("/cases?state=unsorted"))
 	w.until("it is among those to be sorted", func() bool {
 		text, err := browser.Eval[string](tab, `document.querySelector('main').textContent`)
 		return err == nil && contains(text, "The tide gauge is dark", "Vendor not known yet")
@@ -114,8 +116,44 @@ func TestOneLikeThis(t *testing.T) {
 	tab := w.page("light", 1280, 800, 0)
 	w.steps(tab, dp.Navigate(w.url+"/cases/"+name), press("more-steps"), press("open-like"), see("keep-draft"))
 	w.holds(tab, "title", "Gates say no [mute]")
-	w.steps(tab, dp.Navigate(w.url+"/open?vendor=corvane&title=From+a+line"), see("title"))
+	w.steps(tab, browser.Go("/open?vendor=corvane&title=From+a+line"), see("title"))
 	w.holds(tab, "title", "From a line")
+}
+
+// Each draft has its own page: the next one begins empty where one was just begun, and who goes on while a draft is
+// being saved is not fetched back.
+func TestOneDraftAfterTheOther(t *testing.T) {
+	t.Parallel()
+	w := still(t)
+	ragna := w.as(0)
+	tab := w.page("light", 1280, 800, 0)
+	begins := func(title string) dp.Action[dp.Void] {
+		return dp.Steps(browser.True(`document.querySelector('[data-testid=title]')?.value === ''`), write("title", title),
+			browser.Pick("vendor", "corvane"))
+	}
+	number := func(title string) (number string) {
+		w.until(title+" is a draft", func() bool {
+			var page apigen.CasePage
+			ragna.must(200, "GET", "/cases?words="+url.QueryEscape(title), nil).into(t, &page)
+			if len(page.Items) == 1 {
+				number = page.Items[0].Number
+			}
+			return len(page.Items) > 0
+		})
+		return number
+	}
+	at := func(path string) dp.Action[dp.Void] { return browser.True(`location.pathname === '` + path + `'`) }
+	w.steps(tab, dp.Navigate(w.url+"/open"), begins("Gates say no"))
+	w.steps(tab, at("/open/"+number("Gates say no")), write("expected", "Green"), press("open-case"),
+		begins("Lifts say no"))
+	w.steps(tab, at("/open/"+number("Lifts say no")))
+	w.until("what was typed on the first is kept", func() bool {
+		v, _ := ragna.get(number("Gates say no"))
+		return contains(fmt.Sprint(v.Texts), "Green")
+	})
+	w.steps(tab, browser.Go("/open"), begins("Doors say no"), browser.Go("/cases"))
+	number("Doors say no")
+	w.steps(tab, browser.Read(), at("/cases"))
 }
 
 // What was filed under the wrong account is withdrawn and filed again in one act, on its page and in the terminal.
@@ -185,7 +223,7 @@ func TestContractsThatCoverTheAsset(t *testing.T) {
 	// What was chosen comes back under its name; beginning with something else, it is left.
 	w.steps(tab, dp.Navigate(w.url+"/open"), see("asset"))
 	w.holds(tab, "asset", "Array H9")
-	w.steps(tab, dp.Navigate(w.url+"/open?vendor=tallow"), open, see("contract-opt-"+tape))
+	w.steps(tab, browser.Go("/open?vendor=tallow"), open, see("contract-opt-"+tape))
 
 	name := ragna.draft("tallow", "A tape is stuck")
 	ragna.patched(200, "/cases/"+name, m{"contract": json.Number(tape)})
@@ -205,7 +243,7 @@ func TestContractsThatCoverTheAsset(t *testing.T) {
 	}
 	// The serial is at hand on the page of the case, and in the terminal.
 	ragna.step(name, m{"step": "file"})
-	w.steps(tab, dp.Navigate(w.url+"/cases/"+name), see("serial"))
+	w.steps(tab, browser.Go("/cases/"+name), see("serial"))
 	w.says(tab, "serial", "H9-0017")
 	w.shell(0).ok(words("case show "+name), "serial           H9-0017")
 }

@@ -63,7 +63,7 @@ func TestALineIsAnsweredOnToday(t *testing.T) {
 	w.steps(tab, press("fold"), browser.True(`document.querySelectorAll('[data-testid=mark]').length === 0`),
 		press("fold"), press("glance-late"), see("case-row"), browser.True(`location.search.includes('show=late')`),
 		browser.True(`document.querySelectorAll('[data-testid=case-row]').length === 1`))
-	w.steps(tab, browser.Window("light", 390, 800), dp.Navigate(w.url+"/"), see("lanes"),
+	w.steps(tab, browser.Window("light", 390, 800), browser.Go("/"), see("lanes"),
 		browser.True(`document.documentElement.scrollWidth <= innerWidth`))
 }
 
@@ -208,9 +208,9 @@ func TestTargetsAndListsAsTheyStood(t *testing.T) {
 	}
 	tab := w.page("light", 1280, 900, 0)
 	w.steps(tab, dp.Navigate(fmt.Sprintf("%s/register/contracts/%d", w.url, k.Id)), has("7 business days"), press("stand"),
-		see("stood"), dp.Navigate(fmt.Sprintf("%s/register/contracts/%d?at=%s", w.url, k.Id, before)),
+		see("stood"), browser.Go(fmt.Sprintf("/register/contracts/%d?at=%s", k.Id, before)),
 		has("were in force from"), browser.True(`!document.body.innerText.includes('7 business days')`), press("stood-now"),
-		has("7 business days"), dp.Navigate(w.url+"/cases"), has(later), press("stand"), see("stood"),
-		dp.Navigate(w.url+"/cases?at="+before), has(name), browser.True(`!document.body.innerText.includes('`+later+`')`),
+		has("7 business days"), browser.Go("/cases"), has(later), press("stand"), see("stood"),
+		browser.Go("/cases?at="+before), has(name), browser.True(`!document.body.innerText.includes('`+later+`')`),
 		browser.Click(dp.CSS(`[data-testid=case-row] a`)), has("As it stood on"))
 }

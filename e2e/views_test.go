@@ -56,6 +56,8 @@ func TestViewsAndExport(t *testing.T) {
 	if out := sh.ok([]string{"case", "list", "--view", "mine NEXT"}, filed); strings.Contains(out, names[0]) {
 		t.Errorf("a draft is in it:\n%s", out)
 	}
+	sh.ok([]string{"case", "list", "--view", "Mine next", "--vendor", "tallow"}, "No matching cases")
+	sh.ok([]string{"case", "list", "--view", "Mine next", "--state", "draft"}, names[0])
 	sh.fails(2, []string{"case", "list", "--view", "Nothing"}, "there is no view")
 	view := m{"name": "Stopped", "query": m{"severity": []int{1}}, "columns": []string{"case", "summary"}, "desk": true}
 	ragna.must(403, "POST", "/views", view)
@@ -92,7 +94,7 @@ func TestAViewInTheConsole(t *testing.T) {
 		browser.True(`!document.querySelector('table.list').innerText.includes('Vendor ref')`), press("save-view"),
 		write("view-name", "Theirs"), press("do-save-view"), gone("view-form"),
 		browser.True(`location.search.includes('view=Theirs') && location.search.includes('cols=')`),
-		dp.Navigate(w.url+"/cases"), see("case-row"), browser.True(`!location.search.includes('move')`))
+		browser.Go("/cases"), see("case-row"), browser.True(`!location.search.includes('move')`))
 	w.steps(tab, browser.True(`(() => { const s = document.querySelector('[data-testid=view]'),
 		o = [...s.options].find(o => o.text === 'Theirs'); if (!o) return false
 		s.value = o.value; s.dispatchEvent(new Event('change')); return true })()`),
@@ -109,7 +111,7 @@ func TestAShiftIsHandedOver(t *testing.T) {
 	w.shell(1).ok([]string{"digest"}, "What happened", name, "filed, 1 note", "Nothing is late.",
 		"Who has what", "Ragna Lie")
 	tab := w.page("dark", 1280, 800, 1)
-	w.steps(tab, press("to-handover"), see("held"),
+	w.steps(tab, dp.Navigate(w.url), press("to-handover"), see("held"),
 		browser.True(`document.querySelector('[data-testid=happened]').innerText.includes('filed, 1 note')`),
 		browser.True(`document.querySelector('[data-testid=held]').innerText.includes('Ragna Lie')`),
 		browser.Window("dark", 390, 800), browser.True(`document.documentElement.scrollWidth <= innerWidth`))

@@ -215,13 +215,6 @@ func Pick(id, value string) dp.Action[dp.Void] {
 		Unseen(menu))
 }
 
-// SignIn signs a person in on the console at an address.
-func (t *Tab) SignIn(url, email, password string) error {
-	return t.Do(dp.Navigate(url), See(ID("email")), Type(ID("email"), email),
-		Type(ID("password"), password),
-		Click(ID("sign-in")), See(ID("find")), Settle())
-}
-
 // Shot writes a picture of the page as it stands.
 func (t *Tab) Shot(file string) error {
 	if err := t.Do(Settle()); err != nil {

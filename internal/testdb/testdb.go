@@ -1,6 +1,6 @@
 // Package testdb gives each test a PostgreSQL database of its own, made from a
 // migrated template in about 30 ms. One cluster serves a whole test run when
-// ROUNDHOUSE_TEST_CLUSTER names it; else each test process starts its own.
+// ROUNDHOUSE_TEST_CLUSTER names the file with its address; else each test process starts its own.
 package testdb
 
 import (
@@ -21,8 +21,22 @@ import (
 	"roundhouse.example/internal/localpg"
 )
 
-// Env names the variable with the URL of a cluster that is running already.
+// Env names the variable with the file that has the URL of a cluster that is running already. A file with the same name
+// in each run: a test that passed is not run again while neither its code nor its surroundings have changed.
 const Env = "ROUNDHOUSE_TEST_CLUSTER"
+
+// EnvRun names the variable that is another in each run. Who asks for it is run each time.
+const EnvRun = "ROUNDHOUSE_TEST_RUN"
+
+// Running is the URL of the cluster that Env names; "" where it names none.
+func Running() (string, error) {
+	file := os.Getenv(Env)
+	if file == "" {
+		return "", nil
+	}
+	url, err := os.ReadFile(file)
+	return string(url), err
+}
 
 var shared struct {
 	once sync.Once
@@ -72,7 +86,7 @@ func tempDir(in string) (string, error) {
 
 func cluster() (string, error) {
 	shared.once.Do(func() {
-		if shared.url = os.Getenv(Env); shared.url == "" {
+		if shared.url, shared.err = Running(); shared.url == "" && shared.err == nil {
 			shared.url, shared.err = startOwn()
 		}
 	})
@@ -138,8 +152,12 @@ func Copy(t testing.TB, like string, fill func(ctx context.Context, url string) 
 			t.Errorf("dropping the test's database: %v", err)
 		}
 	})
-	return with(base, name)
+	return with(base, name) + few
 }
+
+// few is how many connections a test's desk has: each learns and plans for itself what the others know, which is half
+// of what PostgreSQL does for a test.
+const few = "&pool_max_conns=4"
 
 // templates are those that this process has seen made. A template is made by one, while others may be copied.
 var templates sync.Map

@@ -192,13 +192,16 @@ table {
 .c-unread {
   width: 60px;
 }
+/* "Mon 30 Nov, 16:30" */
 .c-due,
 .c-next,
 .c-opened,
 .c-changed,
 .c-last_vendor_reply,
 .c-parked_until,
-.c-waiting_since,
+.c-waiting_since {
+  width: 136px;
+}
 .c-kind,
 .c-level,
 .c-deadline {

@@ -1,6 +1,6 @@
 import { useQueryClient } from '@tanstack/vue-query'
 import { useDebounceFn } from '@vueuse/core'
-import { computed, inject, provide, reactive, ref, watch, type InjectionKey } from 'vue'
+import { computed, inject, onScopeDispose, provide, reactive, ref, watch, type InjectionKey } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { client, newKey, ok, Problem, unclear, whole, words, type Case, type StepBody } from '../shared/api'
 import { refresh } from '../shared/queries'
@@ -15,8 +15,11 @@ const newer = (a: string, b: string) => version(a) > version(b)
 /** A field that somebody else has changed as well, with what they wrote and what it said before both. */
 export type Clash = { field: string; theirs: Value; was: Value }
 
-/** The draft that the page works on: saved as one types, first in this browser, then on the desk. */
-function useDraft() {
+/**
+ * The draft that the page works on: saved as one types, first in this browser, then on the desk. Without a name it is
+ * begun with what is typed first, and begun is told its name.
+ */
+function useDraft(name: string, begun: (name: string) => void) {
   const route = useRoute()
   const router = useRouter()
   const queries = useQueryClient()
@@ -28,10 +31,12 @@ function useDraft() {
   const saved = ref<Date>()
   const saving = ref(false)
   /** Until the draft is there nothing can be typed: it would be lost when the draft comes. */
-  const ready = computed(() => !route.params.name || draft.value?.line.number === route.params.name)
+  const ready = computed(() => !name || !!draft.value)
   // The asset as it is named in the field.
   const assetWords = ref('')
   let key = newKey()
+  let here = true
+  onScopeDispose(() => (here = false))
   let dirty = false // something was typed that the desk does not have
 
   // What the desk had when the form was read or saved last, and where somebody else has changed what is typed here.
@@ -99,24 +104,13 @@ function useDraft() {
     if (!form.facts.environment && a.facts.environment) form.facts.environment = a.facts.environment as 'production'
   }
 
-  watch(
-    () => route.params.name,
-    (n) => {
-      if (typeof n === 'string' && n) {
-        if (draft.value?.line.number !== n) void load(n).catch((e) => (problem.value = words(e)))
-      } else if (draft.value) {
-        draft.value = undefined
-        clashes.value = []
-        base = flat(empty())
-        Object.assign(form, empty())
-      } else {
-        const kept = localStorage.getItem(local)
-        if (kept) Object.assign(form, empty(), JSON.parse(kept) as Form)
-        void beginWith().catch((e) => (problem.value = words(e)))
-      }
-    },
-    { immediate: true },
-  )
+  function start() {
+    if (name) return load(name)
+    const kept = localStorage.getItem(local)
+    if (kept) Object.assign(form, empty(), JSON.parse(kept) as Form)
+    return beginWith()
+  }
+  void start().catch((e) => (problem.value = words(e)))
 
   /** One can begin with an asset, a contract, a vendor, an earlier case, or a line of text. */
   async function beginWith() {
@@ -134,7 +128,7 @@ function useDraft() {
     const from = typeof like === 'string' ? { like } : typeof follows === 'string' ? { follows } : undefined
     if (!from) return
     const made = await whole(client.POST('/cases', { params: { header: { 'Idempotency-Key': key } }, body: from }))
-    await router.replace(`/open/${made.data.line.number}`)
+    if (here) await router.replace(`/open/${made.data.line.number}`)
   }
 
   // Not what the form of this kind does not ask for, nor what somebody else has changed as well.
@@ -171,6 +165,8 @@ function useDraft() {
     )
     takeFrom(made.data, made.etag, sent)
     localStorage.removeItem(local)
+    if (!here) return // who has gone on to another page stays there
+    begun(made.data.line.number)
     await router.replace(`/open/${made.data.line.number}`)
   }
 
@@ -280,11 +276,10 @@ function useDraft() {
   const seen = useCase(computed(() => (draft.value && !clashes.value.length ? draft.value.line.number : '')))
   watch(seen.data, (now) =>
     inTurn(async () => {
-      const here = draft.value?.line
-      if (!now || now.data.line.number !== here?.number || here.state !== 'draft' || !newer(now.etag, etag.value))
-        return
+      const was = draft.value?.line
+      if (!now || now.data.line.number !== was?.number || was.state !== 'draft' || !newer(now.etag, etag.value)) return
       if (now.data.line.state === 'draft') return takeFrom(now.data, now.etag)
-      problem.value = `${here.number} is no longer a draft: what you typed since then is not in it.`
+      problem.value = `${was.number} is no longer a draft: what you typed since then is not in it.`
     }),
   )
 
@@ -318,14 +313,14 @@ function useDraft() {
 }
 
 type DraftDesk = ReturnType<typeof useDraft>
-const here: InjectionKey<DraftDesk> = Symbol('draft')
+const onPage: InjectionKey<DraftDesk> = Symbol('draft')
 
 /** Makes the draft of a page, for its parts too. */
-export function provideDraft(): DraftDesk {
-  const d = useDraft()
-  provide(here, d)
+export function provideDraft(name: string, begun: (name: string) => void): DraftDesk {
+  const d = useDraft(name, begun)
+  provide(onPage, d)
   return d
 }
 
 /** The draft of the page that a part is on. */
-export const useDraftHere = (): DraftDesk => inject(here)!
+export const useDraftHere = (): DraftDesk => inject(onPage)!

@@ -3,6 +3,7 @@ package lists
 
 import (
 	"context"
+	"encoding/json"
 	"fmt"
 	"time"
 
@@ -84,7 +85,7 @@ func (a *Commands) caseList() *cobra.Command {
 // listFlags puts the flags that narrow a list on a command.
 func (a *Commands) listFlags(c *cobra.Command, o *listOptions) {
 	f := c.Flags()
-	f.StringVar(&o.view, "view", "", "a saved view; roundhouse case views lists them")
+	f.StringVar(&o.view, "view", "", "a saved view, with the other filters given; roundhouse case views lists them")
 	f.StringSliceVar(&o.states, "state", nil, "draft, filed, open, fix-offered, resolved, closed, withdrawn or live")
 	f.StringSliceVar(&o.vendors, "vendor", nil, "only these vendors")
 	f.StringSliceVar(&o.kinds, "kind", nil, "only these kinds: "+register.Listed(register.Kinds))
@@ -97,7 +98,7 @@ func (a *Commands) listFlags(c *cobra.Command, o *listOptions) {
 	f.IntSliceVar(&o.severities, "severity", nil, "only these severities")
 	f.StringVar(&o.move, "move", "", "ours: only cases waiting on us; theirs: only cases waiting on the vendor")
 	f.StringVar(&o.words, "words", "", "words in the title, a number or a reference")
-	f.StringVar(&o.sort, "sort", "newest", "newest, oldest, severity, changed, or next: what asks for attention first")
+	f.StringVar(&o.sort, "sort", "", "newest (the default), oldest, severity, changed, or next: most pressing first")
 	o.whose.Add(c)
 	f.StringVar(&o.origin, "origin", "", "only cases opened by: us, vendor, partner or colleague")
 	f.StringVar(&o.next, "next-before", "", "only cases that ask for attention before then, like 8h")
@@ -153,13 +154,28 @@ func (w *WhoseFlags) Part() (whose *clientgen.DeskPart, person *string) {
 
 // query is what the flags narrow the list to.
 func (a *Commands) query(ctx context.Context, c *client.Client, o listOptions) (q clientgen.CaseQuery, err error) {
-	if o.view != "" {
-		v, err := a.viewNamed(ctx, c, o.view)
-		return v.Query, err
-	}
-	if len(o.states) == 0 && !o.all && !o.unsorted { // what is to be sorted is a draft as a rule
+	if o.view == "" && len(o.states) == 0 && !o.all && !o.unsorted { // what is to be sorted is a draft as a rule
 		o.states = []string{"live"}
 	}
+	if q, err = a.filters(ctx, c, o); err != nil || o.view == "" {
+		return q, err
+	}
+	v, err := a.viewNamed(ctx, c, o.view)
+	if err != nil {
+		return q, err
+	}
+	if o.all {
+		v.Query.State = nil
+	}
+	given, err := json.Marshal(q) // only what was given, which replaces what the view says of it
+	if err != nil {
+		return q, err
+	}
+	return v.Query, json.Unmarshal(given, &v.Query)
+}
+
+// filters are the flags that narrow the list, as the API takes them.
+func (a *Commands) filters(ctx context.Context, c *client.Client, o listOptions) (q clientgen.CaseQuery, err error) {
 	q = clientgen.CaseQuery{Sort: app.Some(clientgen.CaseSort(o.sort)), Words: app.Some(o.words),
 		Move: app.Some(clientgen.Side(o.move)), NoReference: app.Some(o.unnumbered),
 		Unsorted: app.Some(o.unsorted)}

@@ -19,7 +19,7 @@ import (
 func (d *Dates) Raise(ctx context.Context, w *cases.Work, r outboxdb.Raising, entry int, at time.Time,
 	answered int) error {
 	item := casesdb.Item{Name: dated.Rung(r.Rung), Kind: dated.Escalation, Owed: deadline.Theirs, Rung: r.Rung, As: &r.As,
-		Words: "Answer from " + r.As.Called()}
+		Words: r.As.Called()}
 	var err error
 	if item.Due, err = d.within(ctx, w, r.As.Reply, at); err != nil {
 		return err
@@ -44,7 +44,7 @@ func (d *Dates) Raise(ctx context.Context, w *cases.Work, r outboxdb.Raising, en
 		if x == nil || x.Kind != dated.Escalation {
 			continue
 		}
-		text := fmt.Sprintf("Passed up to rung %d: %s", r.Rung, x.Words)
+		text := fmt.Sprintf("Passed up to rung %d: no answer from %s is expected any more.", r.Rung, x.Words)
 		if err := change(ctx, w, text, deadline.ItemDropped, &casesdb.Item{Name: x.Name}, entry, at); err != nil {
 			return err
 		}

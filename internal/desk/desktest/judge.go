@@ -21,7 +21,7 @@ func Until(t testing.TB, what string, is func() bool) {
 		if time.Now().After(end) {
 			t.Fatalf("waited in vain: %s", what)
 		}
-		pause = min(pause*3/2, 100*time.Millisecond)
+		pause = min(pause*3/2, 200*time.Millisecond)
 	}
 }
 

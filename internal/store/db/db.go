@@ -10,6 +10,7 @@ import (
 	"errors"
 	"fmt"
 	"io/fs"
+	"strings"
 	"time"
 
 	"github.com/jackc/pgx/v5"
@@ -48,14 +49,16 @@ type Store struct {
 	locks *pgxpool.Pool
 }
 
-// Open connects a pool of at most size connections to a PostgreSQL URL. It does
-// not wait for the database to answer.
+// Open connects a pool of at most size connections to a PostgreSQL URL, or of as many as its pool_max_conns says. It
+// does not wait for the database to answer.
 func Open(ctx context.Context, url string, size int32) (*Store, error) {
 	cfg, err := pgxpool.ParseConfig(url)
 	if err != nil {
 		return nil, fmt.Errorf("the database address is not understood: %w", err)
 	}
-	cfg.MaxConns = size
+	if !strings.Contains(url, "pool_max_conns=") {
+		cfg.MaxConns = size
+	}
 	cfg.ConnConfig.ConnectTimeout = 10 * time.Second // a busy machine takes seconds; a request has its own limit
 	cfg.ConnConfig.RuntimeParams["timezone"] = "UTC"
 	cfg.ConnConfig.RuntimeParams["application_name"] = "roundhouse"
