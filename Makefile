@@ -28,7 +28,7 @@ console/dist/index.html: console/node_modules/.package-lock.json $(CONSOLE_SOURC
 	@touch console/dist/.keep $@
 
 # One PostgreSQL serves the whole run; each test has a database of its own. RUN=TestName runs one test. Packages that
-# passed and are the same still are not run again, but for those of e2e; AGAIN=1 runs all.
+# passed and have not changed since are not run again, except e2e; AGAIN=1 runs everything.
 test: build
 	@scripts/setup.sh test
 	@test -z "$$(gofmt -l cmd internal e2e bench console/*.go)" || { echo "gofmt would change:"; gofmt -l cmd internal e2e bench console/*.go; exit 1; }

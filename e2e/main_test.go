@@ -57,8 +57,6 @@ func TestMain(m *testing.M) {
 }
 
 func run(m *testing.M) (int, error) {
-	// What these tests drive is more than go test knows of, so they are run each time.
-	_ = os.Getenv(testdb.EnvRun)
 	for _, kind := range []string{"application/x-ndjson", "text/csv", "text/calendar"} { // texts, as the contract says
 		openapi3filter.RegisterBodyDecoder(kind, openapi3filter.FileBodyDecoder)
 	}
@@ -166,6 +164,8 @@ func furnish(ctx context.Context, d *service.Desk, from time.Time, at string, pa
 // newWorldOn is one on a database that has its people already, or has nothing yet.
 func newWorldOn(t *testing.T, db string, people []firm.Person, clock *desktest.Clock, haste float64) *world {
 	t.Helper()
+	// What these tests drive is more than go test knows of, so they are run each time.
+	_ = os.Getenv(testdb.EnvRun)
 	w := &world{t: t, clock: clock, db: db, people: people, timeout: 500 * time.Millisecond,
 		keys: filepath.Join(t.TempDir(), "vault.key"), log: &written{}}
 	var now func() time.Time

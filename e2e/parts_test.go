@@ -125,7 +125,7 @@ func TestAQuestionIsOpened(t *testing.T) {
 	sh := w.shell(0)
 	out, code := sh.run("Does build 8.2 print?\n", "case", "open", "Which build prints?", "--vendor", "corvane", "--kind",
 		"question", "--happened", "-")
-	if code != 0 || !contains(out, "severity 4 Minor", "The description is 60% complete.", "(+15, --tried)") {
+	if code != 0 || !contains(out, "severity 4 Minor", "The description is 60% complete.", "(+15%, --tried)") {
 		t.Fatalf("opened: %d %s", code, out)
 	}
 	out, code = sh.run("The manual\n", "case", "edit", "C-1001", "--tried", "-", "--error", "-")
@@ -134,7 +134,7 @@ func TestAQuestionIsOpened(t *testing.T) {
 	}
 	sh.ok([]string{"case", "edit", "C-1001", "--version", "8.1", "--workaround-used", "By hand"}, "70% complete")
 	sh.ok(words("case show C-1001"), "The question", "Version: 8.1", "Workaround used")
-	sh.ok(words("case check C-1001"), "(+15, --tried)")
+	sh.ok(words("case check C-1001"), "(+15%, --tried)")
 	sh.ok([]string{"case", "open", "Gates say no", "--vendor", "corvane"}, "C-1002")
 	sh.fails(4, words("case check C-1002"), "C-1002 cannot be filed yet: 2 required things are missing")
 	sh.fails(4, words("case check C-1002 -o json"), `"weight": "required"`, "cannot be filed yet")

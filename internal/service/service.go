@@ -2,6 +2,7 @@
 package service
 
 import (
+	"cmp"
 	"context"
 	"errors"
 	"fmt"
@@ -37,6 +38,7 @@ type Options struct {
 	Listener net.Listener
 	Proxies  []string
 	Origin   string
+	Console  string // the console's address in what is sent; Origin without it
 	TLSCert  string // file; with TLSKey, serves TLS
 	TLSKey   string
 	Look     time.Duration // between two looks at the vendors; 20 s
@@ -186,7 +188,7 @@ func RunDesk(ctx context.Context, d *Desk, o Options, ready func(url string)) er
 		defer folder.Close()
 		d.Files.Use(folder)
 	}
-	d.Mailing.Console = strings.TrimSuffix(o.Origin, "/")
+	d.Mailing.Console = strings.TrimSuffix(cmp.Or(o.Console, o.Origin), "/")
 	d.Agenda.Console = d.Mailing.Console
 	d.Webhooks.Console = d.Mailing.Console
 	srv, err := server.New(d.Desk,

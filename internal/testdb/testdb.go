@@ -21,11 +21,12 @@ import (
 	"roundhouse.example/internal/localpg"
 )
 
-// Env names the variable with the file that has the URL of a cluster that is running already. A file with the same name
-// in each run: a test that passed is not run again while neither its code nor its surroundings have changed.
+// Env names the variable with the file that has the URL of a cluster that is running already. Its name is the same in
+// each run: a test that passed is not run again while neither its code nor its surroundings have changed.
 const Env = "ROUNDHOUSE_TEST_CLUSTER"
 
-// EnvRun names the variable that is another in each run. Who asks for it is run each time.
+// EnvRun names the variable that is another in each run. A package is run each time if one of its tests asks for it; go
+// test does not see what TestMain asks for.
 const EnvRun = "ROUNDHOUSE_TEST_RUN"
 
 // Running is the URL of the cluster that Env names; "" where it names none.

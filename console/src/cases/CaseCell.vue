@@ -30,9 +30,9 @@ const at = (l: Schemas['CaseLine'], c: Schemas['CaseColumn']) => l[times[c]!] as
 <template>
   <SeverityPlate v-if="column === 'severity'" :severity="line.severity" :word="line.severity_word" />
   <RouterLink v-else-if="column === 'case'" class="mono" data-walk :to="target(line)">{{ line.number }}</RouterLink>
-  <template v-else-if="column === 'title'"
+  <span v-else-if="column === 'title'" class="title"
     ><b :title="line.title">{{ line.title }}</b
-    ><span v-if="line.new" class="new" data-testid="new">{{ line.new }} new</span></template
+    ><span v-if="line.new" class="new" data-testid="new">{{ line.new }} new</span></span
   >
   <StandingMark v-else-if="column === 'standing'" :standing="line.standing" />
   <MoveArrow v-else-if="column === 'waiting'" :move="line.move" :whom="line.waits_on_words" />
@@ -50,8 +50,17 @@ const at = (l: Schemas['CaseLine'], c: Schemas['CaseColumn']) => l[times[c]!] as
 </template>
 
 <style scoped>
+.title {
+  display: flex;
+  gap: 8px;
+}
+.title b {
+  min-width: 0;
+  overflow: hidden;
+  text-overflow: ellipsis;
+}
 .new {
-  margin-left: 8px;
+  flex: none;
   color: var(--brass);
   font-weight: 600;
 }

@@ -23,7 +23,7 @@ func (a *Commands) Needs(c clientgen.Case) {
 			line += ": " + why
 		}
 		if points := app.Deref(n.Points); points > 0 {
-			line += fmt.Sprintf(" (+%d, %s)", points, flagFor(app.Deref(n.Field)))
+			line += fmt.Sprintf(" (+%d%%, %s)", points, flagFor(app.Deref(n.Field)))
 		} else if flag := flagFor(app.Deref(n.Field)); flag != "" {
 			line += " (" + flag + ")"
 		}

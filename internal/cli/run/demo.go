@@ -119,7 +119,8 @@ func (a *Commands) runDemo(ctx context.Context, o demoOptions) error {
 		return err
 	}
 	defer played(ctx, cast, vendors)()
-	running := service.Options{Listener: l, Look: time.Second, Log: log, Files: files.Folder}
+	running := service.Options{Listener: l, Look: time.Second, Log: log, Files: files.Folder,
+		Console: "http://" + l.Addr().String()}
 	err = service.RunDesk(ctx, d, running, func(url string) {
 		if err := a.demoReady(url, o.readyFile, people, dir); err != nil {
 			log.Error("ready", "error", err)

@@ -203,7 +203,7 @@ func (d *Dates) Left(ctx context.Context, w *cases.Work, del *outboxdb.Delivery,
 		return err
 	}
 	return d.open(ctx, w, casesdb.Item{Kind: dated.Receipt, Owed: deadline.Theirs, Due: due,
-		Words: fmt.Sprintf("Sign that entry %d arrived", del.EntryNumber)}, del.EntryNumber, at)
+		Words: fmt.Sprintf("Did entry %d arrive?", del.EntryNumber)}, del.EntryNumber, at)
 }
 
 // receiptDue is when the vendor has usually confirmed what left at an instant; nil where it confirms nothing, or is

@@ -109,12 +109,12 @@ func TestOneEmailForWhatHappensTogether(t *testing.T) {
 	}
 	m.hear("b", "And since when?")
 	got := m.run(time.Minute)
-	if len(got) != 1 || got[0].To[0] != m.As("Ragna").Email || got[0].Subject != "2 notifications: 2 messages" {
+	if len(got) != 1 || got[0].To[0] != m.As("Ragna").Email || got[0].Subject != "C-1001 2 messages · Gates say no" {
 		t.Fatalf("%+v", got)
 	}
 	for _, part := range []string{"C-1001 Gates say no\n", "Corvane Cloud, severity",
-		"wrote: Which bank?, Mon 23 Nov 2026",
-		"And since when?", "(you own the case)", "roundhouse notifications settings"} {
+		"- Message from the vendor, Mon 23 Nov 2026", "\n  Which bank?\n", "\n  And since when?\n",
+		"(you own the case)", "roundhouse notifications settings"} {
 		if !strings.Contains(got[0].Text, part) {
 			t.Errorf("the email lacks %q:\n%s", part, got[0].Text)
 		}
@@ -150,7 +150,7 @@ func TestAMailServerThatIsAway(t *testing.T) {
 	m.run(time.Hour)
 	got := m.run(time.Minute)
 	got = append(m.letter[:len(m.letter)-len(got)], got...)
-	if len(got) != 1 || !strings.HasPrefix(got[0].Subject, "3 notifications") {
+	if len(got) != 1 || !strings.HasPrefix(got[0].Subject, "C-1001 3 messages") {
 		t.Fatalf("%d emails: %+v", len(got), got)
 	}
 	if l, _ := inboxdb.ByName(t.Context(), m.Store.DB, "desk-email"); l.Problem != "" || l.FailingSince != nil {

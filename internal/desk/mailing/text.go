@@ -24,12 +24,6 @@ func settings(s notifydb.Settings, zone string) notify.Settings {
 
 // told is the email of what somebody is told: one line names it, many are by case, those with the most severe first.
 func (d *Mailing) told(rows []notifydb.Row, zone *time.Location) (subject, body string) {
-	first := rows[0]
-	subject = words.Notifications.Of(string(first.Kind)) + ": " + about(first) + " · " +
-		casework.Name(first.Number) + " " + first.Title
-	if len(rows) > 1 {
-		subject = fmt.Sprintf("%d notifications: %s", len(rows), counts(rows))
-	}
 	var b strings.Builder
 	if len(rows) > 1 {
 		fmt.Fprintf(&b, "%s, times in %s.\n\n", desk.Count(len(rows), "notification", "notifications"), zone)
@@ -54,8 +48,11 @@ func (d *Mailing) told(rows []notifydb.Row, zone *time.Location) (subject, body 
 				b.WriteString(page + "\n")
 			}
 		}
-		fmt.Fprintf(&b, "- %s: %s, %s%s (%s)\n", words.Notifications.Of(string(r.Kind)), about(r), at(r.HappenedAt, zone),
-			late(r), words.Inline(words.Reasons.Of(string(r.Because))))
+		fmt.Fprintf(&b, "- %s, %s%s (%s)\n", head(r), at(r.HappenedAt, zone), late(r),
+			words.Inline(words.Reasons.Of(string(r.Because))))
+		if said := oneLine(r.What); fromVendor(r) && said != "" {
+			b.WriteString("  " + said + "\n")
+		}
 	}
 	b.WriteString("\nYou choose what you are told, and how: ")
 	if page := d.page("/notifications"); page != "" {
@@ -63,7 +60,20 @@ func (d *Mailing) told(rows []notifydb.Row, zone *time.Location) (subject, body 
 	} else {
 		b.WriteString("roundhouse notifications settings\n")
 	}
-	return subject, b.String()
+	return subjectOf(rows), b.String()
+}
+
+// subjectOf begins with the case where there is one, so that a list of emails can be read down its left side.
+func subjectOf(rows []notifydb.Row) string {
+	first := rows[0]
+	what := counts(rows)
+	if len(rows) == 1 {
+		what = head(first)
+	}
+	if slices.ContainsFunc(rows, func(r notifydb.Row) bool { return r.Number != first.Number }) {
+		return fmt.Sprintf("%d notifications: %s", len(rows), what)
+	}
+	return casework.Name(first.Number) + " " + what + " · " + first.Title
 }
 
 func rank(severity int) int {
@@ -80,21 +90,23 @@ func severity(s int) string {
 	return fmt.Sprintf(", severity %d %s", s, words.Severities.Of(fmt.Sprint(s)))
 }
 
-// about is what a notification is about, in one line. A note stays inside: of a mention only the case is told.
-func about(r notifydb.Row) string {
-	what := strings.Join(strings.Fields(r.What), " ")
+// fromVendor says whether it is about what the vendor wrote.
+func fromVendor(r notifydb.Row) bool { return r.Kind == notify.Message || r.Kind == notify.Unread }
+
+func oneLine(text string) string { return strings.Join(strings.Fields(text), " ") }
+
+// head is what a notification is about, in a few words. A note stays inside: of a mention only the case is told.
+func head(r notifydb.Row) string {
+	kind := words.Notifications.Of(string(r.Kind))
 	switch {
 	case r.Kind == notify.Mention:
-		return "a colleague names you"
-	case r.Kind == notify.Message || r.Kind == notify.Unread:
-		if what == "" {
-			return r.Vendor + " wrote"
-		}
-		return r.Vendor + " wrote: " + what
+		return kind + ": a colleague names you"
+	case fromVendor(r):
+		return kind
 	case r.Owed == deadline.Theirs:
-		return what + " from " + r.Vendor
+		return kind + ": " + oneLine(r.What) + " from " + r.Vendor
 	}
-	return what
+	return kind + ": " + oneLine(r.What)
 }
 
 func late(r notifydb.Row) string {
