@@ -2,10 +2,12 @@ package escalations
 
 import (
 	"context"
+	"math"
 	"time"
 
 	"roundhouse.example/internal/access"
 	"roundhouse.example/internal/core/attention"
+	"roundhouse.example/internal/core/calendar"
 	"roundhouse.example/internal/core/casework"
 	"roundhouse.example/internal/core/dated"
 	"roundhouse.example/internal/core/deadline"
@@ -31,7 +33,7 @@ type Chase struct {
 const asks = "Where this stands"
 
 // Chase drafts a message that chases a live case. The answer is asked for within the quiet limit of its severity, in
-// the vendor's hours.
+// the hours of the vendor's clock that is due first.
 func (d *Escalations) Chase(ctx context.Context, a desk.Actor, id int64) (c Chase, err error) {
 	if err := a.May(access.Work); err != nil {
 		return c, err
@@ -49,12 +51,32 @@ func (d *Escalations) Chase(ctx context.Context, a desk.Actor, id int64) (c Chas
 	}
 	f := facts(a, v, p.DeskName)
 	c = Chase{Ask: asks, Chases: v.Line.Chases, Last: v.Line.ChasedAt}
-	if c.By, err = d.dates.DueIn(ctx, d.db.DB, v.Filing.Vendor.HoursID, p.Quiet[severityOf(v)], v.Now); err != nil {
+	if c.By, err = d.by(ctx, v, p.Quiet[severityOf(v)]); err != nil {
 		return c, err
 	}
 	f.By = db.Unix(c.By)
 	c.Text = phrasing.Chase(f, phrasing.Of(v.Filing.Vendor.Profile.V.Phrases))
 	return c, nil
+}
+
+// by is when a time after now is over: in the hours in which the vendor's live clock counts that is due first, else in
+// the vendor's own; nil where that never comes. A level that counts round the clock is chased round the clock.
+func (d *Escalations) by(ctx context.Context, v pages.View, after calendar.Target) (*time.Time, error) {
+	var hours *calendar.Lineage
+	first := int64(math.MaxInt64)
+	for _, k := range v.Deadlines {
+		if k.Clock.Outcome == deadline.Live && !k.Clock.Kind.Ours() && k.DueKnown && k.Due < first {
+			first, hours = k.Due, k.Clock.Term.Calendar
+		}
+	}
+	if hours == nil {
+		return d.dates.DueIn(ctx, d.db.DB, v.Filing.Vendor.HoursID, after, v.Now)
+	}
+	due, err := hours.At(v.Now.Unix()).DueTarget(v.Now.Unix(), after)
+	if err != nil {
+		return nil, nil
+	}
+	return new(db.Instant(due)), nil
 }
 
 func severityOf(v pages.View) int {

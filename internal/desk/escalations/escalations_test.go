@@ -8,6 +8,7 @@ import (
 	"time"
 
 	"roundhouse.example/internal/core/attention"
+	"roundhouse.example/internal/core/calendar"
 	"roundhouse.example/internal/core/casework"
 	"roundhouse.example/internal/core/dated"
 	"roundhouse.example/internal/core/deadline"
@@ -345,4 +346,26 @@ func TestChase(t *testing.T) {
 		t.Errorf("after its word: %d times, the last at %v", c.Chases, c.ChasedAt)
 	}
 	d.Agrees()
+}
+
+// A chase asks for its answer in the hours that the late clock counts in, whatever the vendor's hours are.
+func TestAChaseCountsAsTheLateClockDoes(t *testing.T) {
+	t.Parallel()
+	d := tester{desktest.New(t), t}
+	d.Change("corvane", `{"hours": "round-the-clock"}`)
+	id := d.Filed("Gates say no") // at level 3, whose targets count in the office's hours
+	d.late(id)
+	c, err := d.Escalations.Chase(t.Context(), d.As("Ragna"), id)
+	d.must(err)
+	office := d.View(id).Deadlines[0].Clock.Term.Calendar.At(d.Clock.Now().Unix())
+	want, err := office.DueTarget(d.Clock.Now().Unix(), calendar.Target{Business: true, Days: 3})
+	d.must(err)
+	if c.By == nil || c.By.Unix() != want || c.By.UTC().Hour() == 0 {
+		t.Errorf("asked for by %v, not %v", c.By, time.Unix(want, 0).UTC())
+	}
+	d.Hear("corvane", desktest.Said("a", "We look at it.", d.Clock.Now()))
+	d.must(d.Step(id, cases.StepRequest{Step: casework.MarkOffer, Offers: "fix", Entry: d.Row(id).LastEntry}))
+	if c, err = d.Escalations.Chase(t.Context(), d.As("Ragna"), id); err != nil || c.By == nil || c.By.UTC().Hour() != 0 {
+		t.Errorf("without a clock of the vendor's it is asked for by %v, %v", c.By, err)
+	}
 }
