@@ -175,22 +175,22 @@ table {
   width: auto;
 }
 .c-vendor {
-  width: 172px;
+  width: 164px;
 }
 .c-reference {
   width: 116px;
 }
-.c-state,
 .c-standing {
   width: 98px;
 }
+.c-state,
 .c-waiting {
-  width: 96px;
+  width: 90px;
 }
 .c-owner,
 .c-new,
 .c-unread {
-  width: 60px;
+  width: 56px;
 }
 /* "Mon 30 Nov, 16:30" */
 .c-due,

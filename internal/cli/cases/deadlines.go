@@ -89,7 +89,7 @@ func (a *Commands) caseDeadlines() *cobra.Command {
 					if s.Counted {
 						mark = "counted"
 					}
-					p.Line("  %s  %s to %s  %10s covered  %s", mark, times.Full(s.From), times.Full(s.To),
+					p.Line("  %s  %-46s  %10s covered  %s", mark, times.Full(s.From)+" to "+times.Full(s.To),
 						app.Span(s.CoveredSeconds), s.Why)
 				}
 				if d.Due != nil {
