@@ -24,9 +24,7 @@ import (
 	inboxdb "roundhouse.example/internal/store/inbox"
 
 	"roundhouse.example/internal/desk/desktest"
-	"roundhouse.example/internal/desk/people"
 
-	"github.com/alexedwards/argon2id"
 	"github.com/getkin/kin-openapi/openapi3filter"
 	"github.com/getkin/kin-openapi/routers"
 
@@ -60,7 +58,7 @@ func run(m *testing.M) (int, error) {
 	for _, kind := range []string{"application/x-ndjson", "text/csv", "text/calendar"} { // texts, as the contract says
 		openapi3filter.RegisterBodyDecoder(kind, openapi3filter.FileBodyDecoder)
 	}
-	people.PasswordCost = &argon2id.Params{Memory: 8, Iterations: 1, Parallelism: 1, SaltLength: 16, KeyLength: 32}
+	desktest.CheapPasswords()
 	var err error
 	if workspace, err = testdb.TempDir(); err != nil {
 		return 1, err

@@ -9,10 +9,8 @@ import (
 	listsdb "roundhouse.example/internal/store/lists"
 	peopledb "roundhouse.example/internal/store/people"
 
-	"roundhouse.example/internal/desk/people"
+	"roundhouse.example/internal/desk/desktest"
 	"roundhouse.example/internal/desk/today"
-
-	"github.com/alexedwards/argon2id"
 
 	"roundhouse.example/internal/core/attention"
 	"roundhouse.example/internal/core/casework"
@@ -25,7 +23,7 @@ import (
 )
 
 func TestMain(m *testing.M) {
-	people.PasswordCost = &argon2id.Params{Memory: 8, Iterations: 1, Parallelism: 1, SaltLength: 16, KeyLength: 32}
+	desktest.CheapPasswords()
 	testdb.Main(m)
 }
 

@@ -9,8 +9,6 @@ import (
 	"testing"
 	"time"
 
-	"github.com/alexedwards/argon2id"
-
 	"roundhouse.example/internal/core/casework"
 	"roundhouse.example/internal/core/dated"
 	"roundhouse.example/internal/core/deadline"
@@ -18,9 +16,9 @@ import (
 	"roundhouse.example/internal/desk/briefings"
 	"roundhouse.example/internal/desk/cases"
 	"roundhouse.example/internal/desk/dates"
+	"roundhouse.example/internal/desk/desktest"
 	"roundhouse.example/internal/desk/escalations"
 	"roundhouse.example/internal/desk/pages"
-	"roundhouse.example/internal/desk/people"
 	"roundhouse.example/internal/desk/whole"
 	"roundhouse.example/internal/service"
 	"roundhouse.example/internal/store/db"
@@ -29,7 +27,7 @@ import (
 )
 
 func TestMain(m *testing.M) {
-	people.PasswordCost = &argon2id.Params{Memory: 8, Iterations: 1, Parallelism: 1, SaltLength: 16, KeyLength: 32}
+	desktest.CheapPasswords()
 	testdb.Main(m)
 }
 

@@ -78,11 +78,16 @@ func (d *Dates) DueIn(ctx context.Context, q db.Querier, hours int64, t calendar
 	if err != nil {
 		return nil, err
 	}
+	return After(c, t, at), nil
+}
+
+// After is when a target of a calendar is due that counts from an instant; nil where that never comes.
+func After(c *calendar.Lineage, t calendar.Target, at time.Time) *time.Time {
 	due, err := c.At(at.Unix()).DueTarget(at.Unix(), t)
 	if err != nil {
-		return nil, nil
+		return nil
 	}
-	return new(db.Instant(due)), nil
+	return new(db.Instant(due))
 }
 
 func (d *Dates) within(ctx context.Context, w *cases.Work, target string, at time.Time) (*time.Time, error) {

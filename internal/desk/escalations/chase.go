@@ -13,6 +13,7 @@ import (
 	"roundhouse.example/internal/core/deadline"
 	"roundhouse.example/internal/core/phrasing"
 	"roundhouse.example/internal/desk"
+	"roundhouse.example/internal/desk/dates"
 	"roundhouse.example/internal/desk/pages"
 	"roundhouse.example/internal/store/db"
 )
@@ -72,11 +73,7 @@ func (d *Escalations) by(ctx context.Context, v pages.View, after calendar.Targe
 	if hours == nil {
 		return d.dates.DueIn(ctx, d.db.DB, v.Filing.Vendor.HoursID, after, v.Now)
 	}
-	due, err := hours.At(v.Now.Unix()).DueTarget(v.Now.Unix(), after)
-	if err != nil {
-		return nil, nil
-	}
-	return new(db.Instant(due)), nil
+	return dates.After(hours, after, v.Now), nil
 }
 
 func severityOf(v pages.View) int {
