@@ -34,7 +34,7 @@ test: build
 	@test -z "$$(gofmt -l cmd internal e2e bench console/*.go)" || { echo "gofmt would change:"; gofmt -l cmd internal e2e bench console/*.go; exit 1; }
 	@go vet ./...
 	@(cd console && npm run --silent lint > ../bin/lint.log 2>&1) & lint=$$!; \
-		GOGC=400 go run ./internal/testdb/cluster go test -vet=off -ldflags=-w $(if $(RUN),-run '$(RUN)' )$(if $(AGAIN),-count=1 )-parallel 6 -timeout 14m ./...; \
+		GOGC=400 go run ./internal/testdb/cluster go test -vet=off -ldflags=-w $(if $(RUN),-run '$(RUN)' )$(if $(AGAIN),-count=1 )-parallel 6 -timeout 45m ./...; \
 		tests=$$?; wait $$lint || { cat bin/lint.log; exit 1; }; exit $$tests
 
 # The same under the race detector, which takes about twice as long.

@@ -78,7 +78,7 @@ func TestDatesInTheConsole(t *testing.T) {
 	if v, _ = ragna.get(name); len(*v.Dates) != 1 || (*v.Dates)[0].Standing != "met" || (*v.Dates)[0].Owed != "ours" {
 		t.Errorf("the dates: %+v", *v.Dates)
 	}
-	if ragna.said(name, "Ask 1 was kept: Which bank is it?\nThe one at the harbour") != 1 {
+	if ragna.said(name, "Ask 1 was answered: Which bank is it?\nThe one at the harbour") != 1 {
 		t.Error("the record does not say it")
 	}
 }

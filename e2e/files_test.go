@@ -113,7 +113,7 @@ func TestFilesInTheTerminal(t *testing.T) {
 	if raw, err := os.ReadFile(to); err != nil || string(raw) != "two\nlines\n" {
 		t.Errorf("taken out: %q, %v", raw, err)
 	}
-	sh.fails(1, []string{"case", "fetch", name, "head.txt", "--to", to}, "is there already")
+	sh.fails(1, []string{"case", "fetch", name, "head.txt", "--to", to}, "exists already")
 	sh.ok([]string{"case", "fetch", name, "head.txt", "--to", filepath.Dir(to)}, "Saved "+
 		filepath.Join(filepath.Dir(to), "head.txt"))
 	if out := sh.ok([]string{"case", "fetch", name, "2", "--to", "-"}); out != "two\nlines\n" {

@@ -86,7 +86,7 @@ func TestScanInTheTerminal(t *testing.T) {
 		say  string
 	}{
 		{[]string{"scan"}, 2, "scan FILE..."}, {[]string{"scan", "nowhere.log"}, 1, "nowhere.log"},
-		{[]string{"scan", log, "--masked", masked}, 1, "masked.log: file exists"},
+		{[]string{"scan", log, "--masked", masked}, 1, "masked.log exists already"},
 		{[]string{"scan", bundle, "--masked", filepath.Join(s.home, "new")}, 1, "no masked copy"},
 		{[]string{"scan", log, clean, "--masked", "x"}, 2, "name one"},
 		{[]string{"scan", log, "--rules", file("bad.yaml", "word: [x]\n")}, 1, "it may have words"},

@@ -154,6 +154,11 @@ func TestOneDraftAfterTheOther(t *testing.T) {
 	w.steps(tab, browser.Go("/open"), begins("Doors say no"), browser.Go("/cases"))
 	number("Doors say no")
 	w.steps(tab, browser.Read(), at("/cases"))
+	// Who is back at once finds an empty page: what they left is begun already.
+	w.steps(tab, browser.Go("/open"), begins("Horns say no"), browser.Go("/cases"), browser.Go("/open"),
+		begins("Masts say no"))
+	number("Horns say no")
+	number("Masts say no")
 }
 
 // What was filed under the wrong account is withdrawn and filed again in one act, on its page and in the terminal.

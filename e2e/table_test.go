@@ -300,7 +300,7 @@ func TestTablesInTheTerminal(t *testing.T) {
 	if raw, err := os.ReadFile(to); err != nil || !strings.HasPrefix(string(raw), "\xEF\xBB\xBFvendor;name;serial") {
 		t.Errorf("%v %.80q", err, raw)
 	}
-	if out, code := sh.run("", "asset", "export", "--to", to); code != 1 || !contains(out, "file exists") {
+	if out, code := sh.run("", "asset", "export", "--to", to); code != 1 || !contains(out, "exists already") {
 		t.Errorf("over a file that is there: %d %s", code, out)
 	}
 	sh.ok([]string{"asset", "import", to}, "0 changed, 2 the same")

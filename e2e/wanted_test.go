@@ -56,7 +56,7 @@ func TestFilesThatTheVendorWants(t *testing.T) {
 	ragna.must(200, "POST", decision(name, v, 0), m{"decision": "arrived", "reference": "FL-10001"})
 	due("Picture of the ticket")
 	sh := w.shell(0)
-	sh.ok([]string{"case", "show", name}, "Files that Lark Printing still waits for: Picture of the ticket")
+	sh.ok([]string{"case", "show", name}, "Files that Lark Printing is still waiting for: Picture of the ticket")
 	sh.fails(2, []string{"case", "not-needed", name, "Picture of the ticket"}, "give the reason with --text")
 	sh.fails(4, []string{"case", "not-needed", name, "Picture", "--text", "x"}, "it wants: Printer log")
 	sh.ok([]string{"case", "not-needed", name, "Picture of the ticket", "--text", "It is blank"},

@@ -196,6 +196,7 @@ func Root(a *app.App) *cobra.Command {
 			}})
 	completions(a, root)
 	typed(root)
+	fitHelp(root, out.New(a.Stdout, "table").Width)
 	return root
 }
 

@@ -184,10 +184,11 @@ func administer(ctx context.Context, base string, do func(*pgxpool.Conn) error) 
 // template makes the database that others are copied from, once for a cluster, whoever comes first.
 func template(ctx context.Context, admin *pgxpool.Conn, base, name string,
 	fill func(ctx context.Context, url string) error) error {
-	if _, err := admin.Exec(ctx, "select pg_advisory_lock(1)"); err != nil {
+	// A lock of its own: the template with the demo takes long to fill, and the others need not wait for it.
+	if _, err := admin.Exec(ctx, "select pg_advisory_lock(hashtext($1))", name); err != nil {
 		return err
 	}
-	defer admin.Exec(ctx, "select pg_advisory_unlock(1)")
+	defer admin.Exec(ctx, "select pg_advisory_unlock(hashtext($1))", name)
 	var there bool
 	if err := admin.QueryRow(ctx, "select exists (select from pg_database where datname = $1)", name).Scan(&there); err !=
 		nil || there {

@@ -61,7 +61,7 @@ const when = (e: Event) => {
 }
 /** What it is, without what the line below says. */
 const what = (e: Event) => e.title.split(' · ')[0]
-const below = (e: Event) => [e.case ? undefined : e.title.split(' · ')[1], e.vendor].filter(Boolean).join(' · ')
+const below = (e: Event) => (e.case ? undefined : e.title.split(' · ')[1]) ?? e.vendor
 const value = (e: globalThis.Event) => (e.target as HTMLSelectElement).value
 </script>
 
@@ -148,7 +148,7 @@ const value = (e: globalThis.Event) => (e.target as HTMLSelectElement).value
             ><template v-if="e.case"
               ><span class="mono">{{ e.case }}</span>
               {{ e.owed ? `owed by ${label('Side', e.owed)}` : '' }} · </template
-            >{{ below(e) }}<template v-if="e.cancelled"> · cancelled</template></span
+            >{{ below(e) }}<template v-if="e.cancelled"> · dropped</template></span
           >
         </component>
         <span v-if="e.case && e.item && !e.cancelled && !e.done" class="acts small">

@@ -46,8 +46,8 @@ async function end(id: number) {
 <template>
   <DialogFrame name="feeds-dialog" title="Subscribe from a calendar program" size="middle" @leave="emit('leave')">
     <p class="sub">
-      A calendar program follows a secret address. Whoever knows it reads the calendar by your rights, so keep it to
-      yourself; end it here when you no longer use it.
+      A calendar program follows a secret address. Anyone who has it can read what you may see, so keep it to yourself,
+      and end it here when you no longer use it.
     </p>
     <form class="row new" @submit.prevent="make">
       <label class="hide" for="feed-name">Which program</label>

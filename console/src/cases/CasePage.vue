@@ -291,7 +291,7 @@ const lost = computed(() => error.value instanceof Problem && error.value.status
       </button>
     </p>
     <p v-if="view.files_due?.length && isLive(line.state)" class="notice" data-testid="files-due">
-      The vendor still waits for: {{ view.files_due.join(', ') }}.
+      The vendor is still waiting for: {{ view.files_due.join(', ') }}.
       <a class="linkish" href="#files">See the files</a>
     </p>
     <ToSend v-for="d in toSend" :key="d.id" :view="view" :delivery="d" :may="may" />

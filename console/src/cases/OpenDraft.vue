@@ -70,7 +70,7 @@ async function look() {
       <p v-for="n in needs" :key="n.text" class="need">
         <span class="mono" :class="n.weight">{{ label('Need.weight', n.weight) }}</span><span
           >{{ n.text }}<span v-if="n.why && !n.text.includes(n.why)" class="sub">: {{ n.why }}</span>
-          <span v-if="n.points" class="tn points">+{{ n.points }}</span></span
+          <span v-if="n.points" class="tn points">+{{ n.points }}%</span></span
         >
       </p>
       <template v-if="d.form.go_on_reason || needs.some((n) => n.field === 'go_on_reason')">

@@ -52,7 +52,7 @@ const table = computed<Record<string, Words>>(() => ({
     told: true,
   },
   reject: {
-    will: `${them.value} is told that the fix does not work. The vendor's clocks go on as if they had never stopped.`,
+    will: `${them.value} is told that the fix does not work. The vendor's clocks run on as if they had never stopped.`,
     reason: 'required',
     told: true,
   },

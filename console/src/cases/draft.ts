@@ -12,6 +12,9 @@ const unsaved = (name: string) => `${local}.${name}`
 const version = (tag: string) => Number(/\d+/.exec(tag)?.[0])
 const newer = (a: string, b: string) => version(a) > version(b)
 
+// What begins on a page that somebody has just left is known to the next page, or it would begin once more there.
+let leaving: Promise<unknown> | undefined
+
 /** A field that somebody else has changed as well, with what they wrote and what it said before both. */
 export type Clash = { field: string; theirs: Value; was: Value }
 
@@ -31,12 +34,16 @@ function useDraft(name: string, begun: (name: string) => void) {
   const saved = ref<Date>()
   const saving = ref(false)
   /** Until the draft is there nothing can be typed: it would be lost when the draft comes. */
-  const ready = computed(() => !name || !!draft.value)
+  const started = ref(false)
+  const ready = computed(() => (name ? !!draft.value : started.value))
   // The asset as it is named in the field.
   const assetWords = ref('')
   let key = newKey()
   let here = true
-  onScopeDispose(() => (here = false))
+  onScopeDispose(() => {
+    here = false
+    if (!name && dirty) leaving = settle().finally(() => (leaving = undefined))
+  })
   let dirty = false // something was typed that the desk does not have
 
   // What the desk had when the form was read or saved last, and where somebody else has changed what is typed here.
@@ -104,10 +111,11 @@ function useDraft(name: string, begun: (name: string) => void) {
     if (!form.facts.environment && a.facts.environment) form.facts.environment = a.facts.environment as 'production'
   }
 
-  function start() {
-    if (name) return load(name)
+  const start = () => (name ? load(name) : leaving ? leaving.then(goOn) : goOn())
+  function goOn() {
     const kept = localStorage.getItem(local)
     if (kept) Object.assign(form, empty(), JSON.parse(kept) as Form)
+    started.value = true
     return beginWith()
   }
   void start().catch((e) => (problem.value = words(e)))
@@ -235,7 +243,9 @@ function useDraft(name: string, begun: (name: string) => void) {
     return done
   }
   const saveTyped = async () => (dirty || !draft.value ? save() : true)
-  const later = useDebounceFn(() => inTurn(saveTyped), 600)
+  const later = useDebounceFn(async () => {
+    if (here || draft.value) await inTurn(saveTyped)
+  }, 600)
   watch(
     form,
     () => {

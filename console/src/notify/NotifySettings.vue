@@ -5,7 +5,7 @@ import { reactive, ref, watch } from 'vue'
 import { client, ok, words, type Schemas } from '../shared/api'
 import { useSending } from '../shared/sending'
 import { choicesOf, label } from '../shared/words'
-import { full } from '../shared/time'
+import TimeText from '../shared/TimeText.vue'
 import { possible, refused, want, wanted } from './desktop'
 import { useSettings } from './queries'
 
@@ -105,7 +105,7 @@ async function save() {
       <p class="sub small">
         Times in {{ data.data.zone }}.
         <template v-if="data.data.next_digest"
-          >The next digest goes on {{ full(data.data.next_digest, data.data.zone) }}.</template
+          >Next digest: <TimeText :at="data.data.next_digest" :zone="data.data.zone" />.</template
         >
       </p>
       <label v-if="possible" class="row small"

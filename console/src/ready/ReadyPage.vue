@@ -22,8 +22,8 @@ function place(g: Schemas['ReadinessGap']): string {
 <template>
   <RegisterHead at="ready" />
   <p class="sub">
-    Of vendors with a contract in force, and of the rota for the next 14 days. It is easier to mend before a case needs
-    it.
+    What is missing at vendors with a contract in force, and on the rota for the next 14 days. It is easier to mend now
+    than once a case needs it.
   </p>
   <p v-if="error" class="problem" role="alert">{{ words(error) }}</p>
   <p v-else-if="data && !groups.length" class="panel roomy" data-testid="all-ready">

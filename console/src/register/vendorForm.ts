@@ -130,7 +130,7 @@ export const vendorForm: Group[] = [
       },
       {
         key: 'lead_times',
-        label: 'Days it wants to know ahead',
+        label: 'Notice it wants, in days',
         type: 'rows',
         line: { kind: 'order', days: 10 },
         columns: [
@@ -204,12 +204,12 @@ export const vendorForm: Group[] = [
       { key: 'automatic_pattern', label: 'Automatic reply pattern' },
       {
         key: 'closes_after_days',
-        label: 'Closes by itself after',
+        label: 'Closes by itself after, in days',
         type: 'number',
-        hint: 'days without a reply from us',
+        hint: 'without a reply from us',
       },
       { key: 'receipt_within', label: 'Confirms within', hint: 'of its hours, like 30m; or none' },
-      { key: 'reopens_within_days', label: 'Reopens within', type: 'number', hint: 'days' },
+      { key: 'reopens_within_days', label: 'Reopens within, in days', type: 'number' },
       { key: 'reopens_by', label: 'Reopens by', type: 'lines', values: 'Channel', hint: 'one per line; empty for any' },
     ],
   },

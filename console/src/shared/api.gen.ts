@@ -265,8 +265,8 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Show what who comes on needs to know
-         * @description What has happened since a time, what is late, what falls due until noon of the next day at the desk, and who has what: for a change of shift, or once a day.
+         * Show what the next shift needs to know
+         * @description What has happened since a time, what is late, what falls due by noon tomorrow at the desk, and who has what: for a change of shift, or once a day.
          */
         get: operations["getDigest"];
         put?: never;
@@ -1241,7 +1241,7 @@ export interface paths {
         put?: never;
         /**
          * Add a case that the vendor has already
-         * @description Its filing and the vendor's last reply are entered when they happened, so that no deadline is late that was kept. Nothing is sent. The terms are those in force when it was filed, or the contract's first.
+         * @description Its filing and the vendor's last reply are entered when they happened, so that a deadline that was kept does not show as late. Nothing is sent. The terms are those in force when it was filed, or the contract's first.
          */
         post: operations["takeOverCase"];
         delete?: never;
@@ -1355,7 +1355,7 @@ export interface paths {
         put?: never;
         /**
          * Withdraw a case and file it again under another account, contract or vendor
-         * @description In one act. The vendor is told why, and each of the two cases names the other. If something required is missing for the new one, it stays a draft, and needs says what.
+         * @description In one act. The vendor is told why, and each of the two cases refers to the other. If something required is missing for the new one, it stays a draft, and needs says what.
          */
         post: operations["refile"];
         delete?: never;
@@ -1804,7 +1804,7 @@ export interface paths {
         };
         /**
          * Read the calendar of some days
-         * @description Deadlines, dates of cases, ends of parking, the rota, and what becomes of contracts; at most 62 days
+         * @description Deadlines, dates of cases, ends of parking, the rota, and when contracts end or need notice; at most 62 days
          */
         get: operations["readAgenda"];
         put?: never;
@@ -1827,7 +1827,7 @@ export interface paths {
         put?: never;
         /**
          * Make an address that a calendar program can follow
-         * @description The address is secret: whoever knows it reads the calendar, by your rights. It is shown once.
+         * @description The address is secret: anyone who has it can read what you may see. It is shown once.
          */
         post: operations["addFeed"];
         delete?: never;
@@ -1919,7 +1919,7 @@ export interface paths {
         };
         /**
          * What is not ready
-         * @description Of vendors with a contract in force: contracts that promise nothing for a level, vendors without a ladder or without anybody to call outside their hours, and gaps in the rota of the next 14 days where a level needs somebody
+         * @description For vendors with a contract in force: contracts that promise nothing for a level, vendors without a ladder or without anybody to call outside their hours, and gaps in the rota of the next 14 days where a level needs somebody
          */
         get: operations["listGaps"];
         put?: never;
@@ -2350,7 +2350,7 @@ export interface components {
             ways?: {
                 [key: string]: components["schemas"]["NotificationWay"];
             };
-            /** @description When your quiet hours begin, like 22:00; empty: none. No email goes while they last, but of severity 1 */
+            /** @description When your quiet hours begin, like 22:00; empty: none. No email is sent during them, except for severity 1 */
             quiet_from?: string;
             quiet_to?: string;
             /** @description No email of severity 1 either */
@@ -2683,7 +2683,7 @@ export interface components {
             caption: string;
             /** Format: int64 */
             bytes: number;
-            /** @description Which of the files that the vendor wants it is */
+            /** @description Which of the files the vendor asked for this is */
             for?: string;
             /** @description Seen only by the owner of the case, who opened it, and who added the file */
             sensitive: boolean;
@@ -2729,11 +2729,11 @@ export interface components {
             how?: string;
             /** @description Where it goes, if not with a message */
             where?: string;
-            /** @description The files of the case that are it */
+            /** @description The case's files that serve as it */
             files: number[];
             /** @description One of them has reached the vendor */
             sent: boolean;
-            /** @description The vendor still waits for it */
+            /** @description The vendor is still waiting for it */
             due: boolean;
             /** @description Why the vendor does not get it */
             not_needed?: string;
@@ -2754,7 +2754,7 @@ export interface components {
         FileChange: {
             caption?: string;
             sensitive?: boolean;
-            /** @description Which of the files that the vendor wants it is; empty for none */
+            /** @description Which of the files the vendor asked for this is; empty for none */
             for?: string;
         };
         Facts: {
@@ -3411,7 +3411,7 @@ export interface components {
             items: components["schemas"]["CaseLine"][];
             /** @description Cursor of the next page */
             next?: string;
-            /** @description Of a list as it stood, there are others: it has one page */
+            /** @description Of a list as it stood, that there are more: it has one page */
             more?: boolean;
             /** Format: date-time */
             as_of: string;
@@ -3475,7 +3475,7 @@ export interface components {
             /** @description The vendor behind the reseller that is given as vendor */
             maker?: string;
             unsorted?: components["schemas"]["Unsorted"];
-            /** @description Why you go on although something speaks against filing it */
+            /** @description Why you file it despite a warning */
             go_on_reason?: string;
             /** Format: int64 */
             asset?: number;
@@ -3529,7 +3529,7 @@ export interface components {
         Reference: {
             whose: components["schemas"]["ReferenceOwner"];
             role: components["schemas"]["ReferenceRole"];
-            /** @description Whose it is by name, such as a reseller */
+            /** @description The name of the company that it belongs to, such as a reseller */
             of?: string;
             value: string;
             /** @description The vendor's page for it */
@@ -3644,7 +3644,7 @@ export interface components {
             none?: boolean;
             /** @description In units of 1024 x 1024 bytes */
             max_mb?: number;
-            /** @description That is for all files of a message as an email has them, four bytes for three */
+            /** @description That is for all files of a message together, as an email encodes them: four bytes for every three */
             together?: boolean;
             /** @description The endings of the names that it takes */
             file_types?: string[];
@@ -3696,7 +3696,7 @@ export interface components {
             since: string;
             /**
              * Format: date-time
-             * @description When the vendor told of it last
+             * @description When the vendor last gave news of it
              */
             updated_at?: string;
             /** Format: date-time */
@@ -4002,7 +4002,7 @@ export interface components {
             needed_by?: string | null;
         };
         CaseChange: {
-            /** @description Another vendor for a draft. A reseller of the vendor before has that as its maker */
+            /** @description Another vendor, for a draft. If it resells the vendor so far, that one becomes the maker */
             vendor?: string;
             /** @description The vendor behind the reseller; null for none */
             maker?: string | null;
@@ -4046,7 +4046,7 @@ export interface components {
              * @description In place of a time: due when the hours of who owes it end on that day
              */
             day?: string;
-            /** @description Email address of the person of ours whose it is */
+            /** @description Who of us is to do it, by email address */
             for?: string;
             /** @description The entry in which it was said */
             entry?: number;
@@ -4170,7 +4170,7 @@ export interface components {
             files?: components["schemas"]["FilesToSend"];
             /** @description Files that are sensitive or have personal numbers in them are sent as intended */
             confirm_files?: boolean;
-            /** @description Add what was completed since the vendor was told last */
+            /** @description Add what has been completed since the vendor was last told */
             untold?: boolean;
             /** @description It asks the vendor for what it owes, and is counted as such */
             chases?: boolean;
@@ -4244,7 +4244,7 @@ export interface components {
             /** @description One of our people, by email address; you if left out */
             owner?: string;
             origin?: components["schemas"]["Origin"];
-            /** @description The name of who opened it */
+            /** @description The name of the person who opened it */
             opened_by?: string;
             /** @description The vendor behind the reseller that is given as vendor */
             maker?: string;
@@ -4346,7 +4346,7 @@ export interface components {
             whose: components["schemas"]["ReferenceOwner"];
             /** @default current */
             role: components["schemas"]["ReferenceRole"];
-            /** @description Whose it is by name, such as a reseller */
+            /** @description The name of the company that it belongs to, such as a reseller */
             of?: string;
             value: string;
             /** @description Keep the number that was current as a former one */
@@ -4395,7 +4395,7 @@ export interface components {
             text: string;
             /**
              * Format: date-time
-             * @description By when an answer is asked for
+             * @description When to ask for an answer by
              */
             by?: string;
             /** @description The reason that is recorded if you give none; left out where one is required */
@@ -4459,7 +4459,7 @@ export interface components {
             ask: string;
             /**
              * Format: date-time
-             * @description By when an answer is asked for, and when to chase next
+             * @description When to ask for an answer by, and when to chase next
              */
             by?: string;
             /** @description How often the vendor was chased since its last word */
@@ -4587,7 +4587,7 @@ export interface components {
             regions?: string[];
             /** @description Two capital letters */
             country?: string;
-            /** @description Which of our people has the secret part */
+            /** @description Which of our people holds its password or key */
             holder?: string;
             note?: string;
         };
@@ -4613,7 +4613,7 @@ export interface components {
             regions?: string[] | null;
             /** @description Two capital letters */
             country?: string | null;
-            /** @description Which of our people has the secret part */
+            /** @description Which of our people holds its password or key */
             holder?: string | null;
             note?: string | null;
         };
@@ -4837,7 +4837,7 @@ export interface components {
             start: string;
             /**
              * Format: date-time
-             * @description What is due is due then
+             * @description When it is due
              */
             end: string;
             /** @description start is its date, at midnight UTC */
@@ -8756,9 +8756,9 @@ export interface operations {
             query: {
                 from: string;
                 to: string;
-                /** @description What you own, or is yours */
+                /** @description Only your cases and dates */
                 mine?: boolean;
-                /** @description What a person of ours owns, or is theirs, by email address */
+                /** @description Only the cases and dates of this colleague, by email address */
                 person?: string;
                 /** @description By its key */
                 vendor?: string;
@@ -8840,7 +8840,7 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description Its address leads nowhere from now on */
+            /** @description Its address no longer works */
             204: {
                 headers: {
                     [name: string]: unknown;

@@ -96,7 +96,7 @@ export const labels = {
     'not-covered': 'not covered',
   },
   'DateEnd.how': {
-    'kept': 'Mark as kept',
+    'kept': 'Mark as done',
     'moved': 'Move',
     'dropped': 'Drop',
   },
@@ -299,7 +299,7 @@ export const labels = {
     'still-late': 'Still late',
     'message': 'Message from the vendor',
     'unread': 'Still unread',
-    'hands': 'Change of hands',
+    'hands': 'New owner or vendor contact',
     'mention': 'Mention in a note',
   },
   'NotificationReason': {

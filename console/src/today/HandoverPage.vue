@@ -35,7 +35,7 @@ const parts = computed((): { key: string; title: string; none: string; list: Sch
         { key: 'late', title: 'Late', none: 'Nothing is late.', list: data.value.late },
         {
           key: 'due',
-          title: `Due until ${short(data.value.until, now.value)}`,
+          title: `Due by ${short(data.value.until, now.value)}`,
           none: 'Nothing falls due until then.',
           list: data.value.due,
         },

@@ -149,7 +149,7 @@ const hours = computed(() =>
         </div>
         <template v-if="data.waits?.length">
           <h2>Promised and real</h2>
-          <p class="sub small">In the last year, in the hours that counted.</p>
+          <p class="sub small">In the last year, in covered time.</p>
           <div class="panel wide" data-testid="waits">
             <table>
               <thead>

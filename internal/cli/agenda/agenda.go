@@ -3,6 +3,7 @@ package agenda
 
 import (
 	"context"
+	"errors"
 	"io"
 	"net/http"
 	"os"
@@ -32,8 +33,8 @@ func (a *Commands) Agenda() *cobra.Command {
 	var days int
 	var mine bool
 	c := &cobra.Command{Use: "agenda", Short: "Show what is coming, by day", Args: cobra.NoArgs,
-		Long: "Shows deadlines, dates of cases, ends of parking, the rota and what becomes of contracts, by day. agenda\n" +
-			"subscribe makes a secret address that a calendar program follows.",
+		Long: "Shows deadlines, dates on cases, when parked cases resume, the rota, and when contracts end or need\n" +
+			"notice, by day. roundhouse agenda subscribe makes a secret address that a calendar program follows.",
 		Example: "  roundhouse agenda\n  roundhouse agenda --days 1 --mine\n  roundhouse agenda --vendor tallow --from 2d",
 		RunE: func(cmd *cobra.Command, _ []string) error {
 			ctx := cmd.Context()
@@ -70,8 +71,8 @@ func (a *Commands) Agenda() *cobra.Command {
 	f := c.Flags()
 	f.StringVar(&from, "from", "", "the first day, like 2026-12-04 or 2d; today if left out")
 	f.IntVar(&days, "days", 7, "how many days")
-	f.BoolVar(&mine, "mine", false, "what you own, or is yours")
-	f.StringVar(&person, "person", "", "what a colleague owns or is theirs, by email address")
+	f.BoolVar(&mine, "mine", false, "only your cases and dates")
+	f.StringVar(&person, "person", "", "only the cases and dates of this colleague, by email address")
 	f.StringVar(&vendor, "vendor", "", "with one vendor, by its key")
 	c.AddCommand(a.subscribe(), a.subscriptions(), a.end())
 	return c
@@ -110,7 +111,7 @@ func (a *Commands) show(v clientgen.Agenda, times out.Times, start time.Time, da
 			state := p.Standing(string(app.Deref(e.Standing)))
 			switch {
 			case app.Deref(e.Cancelled):
-				state = "cancelled"
+				state = "dropped"
 			case e.Kind == "shift":
 				state = "until " + times.Short(&e.End)
 			}
@@ -151,8 +152,8 @@ func (a *Commands) subscribe() *cobra.Command {
 	var person, vendor string
 	c := &cobra.Command{Use: "subscribe NAME", Short: "Make a secret address that a calendar program follows",
 		Args: cobra.ExactArgs(1),
-		Long: "Makes an address for a calendar program; NAME says which one follows it. Whoever knows the address reads\n" +
-			"the calendar by your rights, so keep it to yourself: it is shown once. agenda end stops it.",
+		Long: "Makes an address for a calendar program; NAME says which one it is for. Anyone who has the address\n" +
+			"can read what you may see, so keep it to yourself. It is shown once; roundhouse agenda end stops it.",
 		Example: "  roundhouse agenda subscribe \"My phone\" --mine\n  roundhouse agenda subscribe \"Wall of the office\"",
 		RunE: func(cmd *cobra.Command, args []string) error {
 			c, err := a.Client()
@@ -174,8 +175,8 @@ func (a *Commands) subscribe() *cobra.Command {
 				"To stop it: roundhouse agenda end %d", address, f.Id)
 			return nil
 		}}
-	c.Flags().BoolVar(&mine, "mine", false, "what you own, or is yours; the whole desk if left out")
-	c.Flags().StringVar(&person, "person", "", "what a colleague owns or is theirs, by email address")
+	c.Flags().BoolVar(&mine, "mine", false, "only your cases and dates; the whole desk if left out")
+	c.Flags().StringVar(&person, "person", "", "only the cases and dates of this colleague, by email address")
 	c.Flags().StringVar(&vendor, "vendor", "", "with one vendor, by its key")
 	return c
 }
@@ -237,7 +238,7 @@ func (a *Commands) end() *cobra.Command {
 			if _, _, err = client.Read[struct{}](c, res, err); err != nil {
 				return err
 			}
-			a.Printer().Line("Ended. Its address leads nowhere from now on.")
+			a.Printer().Line("Ended. Its address no longer works.")
 			return nil
 		}}
 }
@@ -248,7 +249,7 @@ func (a *Commands) All() []*cobra.Command { return []*cobra.Command{a.events(), 
 func (a *Commands) events() *cobra.Command {
 	var item, file string
 	c := &cobra.Command{Use: "events CASE", Short: "Save what is to happen on a case as a file for a calendar program",
-		Args: cobra.ExactArgs(1), Example: "  roundhouse case events C-1092 --item 1 --to visit.ics",
+		Args: cobra.ExactArgs(1), Example: "  roundhouse case events C-1092 --date 1 --to visit.ics",
 		RunE: func(cmd *cobra.Command, args []string) error {
 			l, err := a.Load(cmd.Context(), args[0])
 			if err != nil {
@@ -263,14 +264,19 @@ func (a *Commands) events() *cobra.Command {
 				a.Printer().Line("%s", strings.TrimRight(string(body), "\r\n"))
 				return nil
 			}
-			if err := os.WriteFile(file, body, 0o644); err != nil {
+			f, err := out.NewFile(file, 0o644)
+			if err != nil {
 				return err
+			}
+			_, err = f.Write(body)
+			if err = errors.Join(err, f.Close()); err != nil {
+				return errors.Join(err, os.Remove(file))
 			}
 			a.Printer().Line("Saved in %s.", file)
 			return nil
 		}}
-	c.Flags().StringVar(&item, "item", "", "one of its dates, by number; all and its deadlines if left out")
-	c.Flags().StringVar(&file, "to", "", "the file; standard output if left out")
+	c.Flags().StringVar(&item, "date", "", "only this date of the case, by number; all dates and deadlines if left out")
+	c.Flags().StringVar(&file, "to", "", "a new file to write; standard output if left out")
 	return c
 }
 
@@ -286,10 +292,10 @@ func plain(c *client.Client, res *http.Response, err error) ([]byte, error) {
 
 func (a *Commands) invite() *cobra.Command {
 	var to []string
-	c := &cobra.Command{Use: "invite CASE ITEM", Short: "Invite people to a call, a visit or another date of a case",
+	c := &cobra.Command{Use: "invite CASE DATE", Short: "Invite people to a call, a visit or another date of a case",
 		Args: cobra.ExactArgs(2),
-		Long: "Sends a date of a case by email as an invitation that calendar programs take. Who is invited is told again\n" +
-			"when it moves or is dropped. case dates lists the numbers of the dates.",
+		Long: "Sends a date of a case by email as an invitation for calendar programs. Everyone invited is told again if\n" +
+			"the date moves or is dropped. roundhouse case dates lists the dates with their numbers.",
 		Example: "  roundhouse case invite C-1079 2 --to emil@saltmarsh.example",
 		RunE: func(cmd *cobra.Command, args []string) error {
 			if len(to) == 0 {

@@ -13,7 +13,7 @@ func (f *FileFlags) Add(c *cobra.Command) {
 	c.Flags().IntSliceVar(&f.Files, "enclose", nil,
 		"numbers of files of the case that go with it, in this order, like 1,3 (case files lists them)")
 	c.Flags().BoolVar(&f.Confirm, "confirm-files", false,
-		"it is intended that sensitive files, or files with personal numbers in them, are sent")
+		"confirm that sensitive files, and files with personal numbers in them, are to be sent")
 }
 
 // Sent are the files for a request; nil for none.

@@ -216,7 +216,7 @@ func (a *App) NounAdd(n Noun) *cobra.Command {
 func (a *App) NounChange(n Noun) *cobra.Command {
 	var edit, confirm bool
 	c := &cobra.Command{Use: "change NAME",
-		Short: "Change " + n.Article + " " + n.Name + ": with flags (an empty value clears the field), a file, or the editor",
+		Short: "Change " + n.Article + " " + n.Name + " by flags (\"\" clears a field), a file or the editor",
 		Args:  cobra.ExactArgs(1), ValidArgsFunction: a.Complete(n.Name),
 		Example: "  roundhouse " + n.Name + " change " + n.Sample + " --note \"Checked in the spring audit\"\n  roundhouse " +
 			n.Name + " change " + n.Sample + " --edit",

@@ -11,6 +11,7 @@ import (
 
 	"github.com/spf13/cobra"
 
+	"roundhouse.example/internal/cli/out"
 	"roundhouse.example/internal/client"
 	"roundhouse.example/internal/client/clientgen"
 )
@@ -42,20 +43,17 @@ func (a *App) TableExport(one, many string) *cobra.Command {
 			}
 			to := a.Stdout
 			if file != "" {
-				f, err := os.OpenFile(file, os.O_CREATE|os.O_EXCL|os.O_WRONLY, 0o644)
+				f, err := out.NewFile(file, 0o644)
 				if err != nil {
 					return err
 				}
 				defer f.Close()
 				to = f
 			}
-			if err := c.Copy(cmd.Context(), "/tables/"+many+"?"+q.Encode(), to); err != nil {
-				if file != "" {
-					_ = os.Remove(file)
-				}
-				return err
+			if err = c.Copy(cmd.Context(), "/tables/"+many+"?"+q.Encode(), to); err != nil && file != "" {
+				_ = os.Remove(file)
 			}
-			return nil
+			return err
 		}}
 	if many != "people" {
 		c.Flags().StringVar(&vendor, "vendor", "", "only of this vendor")

@@ -11,19 +11,6 @@ import (
 	"roundhouse.example/internal/cli/out"
 )
 
-// Span is a number of seconds in words.
-func Span(s int64) string {
-	switch {
-	case s < 60:
-		return fmt.Sprintf("%d s", s)
-	case s < 3600:
-		return fmt.Sprintf("%d min", s/60)
-	case s%3600 < 60:
-		return fmt.Sprintf("%d h", s/3600)
-	}
-	return fmt.Sprintf("%d h %d min", s/3600, s%3600/60)
-}
-
 // Capital is a text with its first letter large.
 func Capital(s string) string { return strings.ToUpper(s[:1]) + s[1:] }
 

@@ -20,8 +20,8 @@ func (a *Commands) caseConsent() *cobra.Command {
 	c := &cobra.Command{Use: "consent CASE", Short: "Record a consent that somebody gave, or withdraw one",
 		Args: cobra.ExactArgs(1),
 		Long: "Records that somebody consents to what a vendor asked: a recording of calls, collecting diagnostics,\n" +
-			"use of a copy of our data, a remote session, or acting for us. It stands in the text when the case is filed;\n" +
-			"later the vendor is told with roundhouse case reply --untold.",
+			"use of a copy of our data, a remote session, or acting for us. The text of the filing says so; once the\n" +
+			"case is filed, tell the vendor with roundhouse case reply --untold.",
 		Example: "  roundhouse case consent C-1090 --kind diagnostics --for \"the gates at Marrowby\" --until 2d\n" +
 			"  roundhouse case consent C-1090 --withdraw 1 --reason \"It is no longer needed\"",
 		RunE: func(cmd *cobra.Command, args []string) error {
@@ -52,7 +52,7 @@ func (a *Commands) caseConsent() *cobra.Command {
 	f.StringVar(&kind, "kind", "", "recording, diagnostics, data-copy, remote-session or act-for-us")
 	f.StringVar(&scope, "for", "", "what it is for")
 	f.StringVar(&by, "by", "", "who gives it, by email address or name; you if left out")
-	f.StringVar(&until, "until", "", "its end, like 2d; until it is withdrawn if left out")
+	f.StringVar(&until, "until", "", "when it ends, like 2d; if left out, it lasts until it is withdrawn")
 	f.IntVar(&withdraw, "withdraw", 0, "withdraw the consent of this number")
 	f.StringVar(&reason, "reason", "", "why it is withdrawn")
 	return c

@@ -23,11 +23,11 @@ func (a *Commands) deadlineTable(list []clientgen.Deadline, times out.Times) {
 	for _, d := range list {
 		late := ""
 		if d.LateSeconds != nil {
-			late = app.Span(*d.LateSeconds) + " late"
+			late = words.Span(*d.LateSeconds) + " late"
 		}
 		rows = append(rows, []string{words.Deadlines.Of(string(d.Deadline)), words.Sides.Of(string(d.Side)),
 			app.Deref(d.Label), words.Target(d.Target), p.Standing(string(d.Standing)), times.Short(d.Due),
-			app.Span(d.CountedSeconds) + " of " + app.Span(d.TargetSeconds), late})
+			words.Span(d.CountedSeconds) + " of " + words.Span(d.TargetSeconds), late})
 	}
 	p.Table([]out.Column{{Name: "deadline"}, {Name: "owed by", Drop: 2}, {Name: "level", Drop: 3}, {Name: "target"},
 		{Name: "standing"}, {Name: "due"}, {Name: "counted", Drop: 1}, {Name: ""}}, rows)
@@ -90,7 +90,7 @@ func (a *Commands) caseDeadlines() *cobra.Command {
 						mark = "counted"
 					}
 					p.Line("  %s  %-46s  %10s covered  %s", mark, times.Full(s.From)+" to "+times.Full(s.To),
-						app.Span(s.CoveredSeconds), s.Why)
+						words.Span(s.CoveredSeconds), s.Why)
 				}
 				if d.Due != nil {
 					p.Line("  due      %s", times.Full(*d.Due))

@@ -245,7 +245,7 @@ func (a *Commands) caseReference() *cobra.Command {
 	f := c.Flags()
 	f.StringVar((*string)(b.Whose), "whose", "vendor", "vendor, ours, reseller, other-vendor or upload")
 	f.StringVar((*string)(b.Role), "role", "current", "current, former or merged-into")
-	f.StringVar(&of, "of", "", "whose it is by name, such as a reseller")
+	f.StringVar(&of, "of", "", "the name of the company that it belongs to, such as a reseller")
 	f.BoolVar(b.Keep, "keep", false, "keep the number that was current as a former one")
 	f.BoolVar(b.Remove, "remove", false, "remove the number")
 	return c

@@ -122,7 +122,8 @@ func (a *Commands) showCase(ctx context.Context, c clientgen.Case, entries []cli
 	}
 	a.Untold(c)
 	if due := app.Deref(c.FilesDue); len(due) > 0 {
-		p.Line("Files that %s still waits for: %s (roundhouse case files %s).", l.Vendor, strings.Join(due, "; "), l.Number)
+		p.Line("Files that %s is still waiting for: %s (roundhouse case files %s).", l.Vendor, strings.Join(due, "; "),
+			l.Number)
 	}
 	a.Earlier(c, times)
 	if len(c.Deadlines) > 0 {

@@ -111,8 +111,8 @@ var steps = []step{
 		}, example: "roundhouse case offered C-1084 5 --what workaround"},
 	{use: "move CASE ours|theirs", short: "Change who the case waits on: us (ours) or the vendor (theirs)", step: "move",
 		reason: true, args: 1, flags: func(c *cobra.Command, f *stepFlags) {
-			c.Flags().StringVar(&f.on, "on", "", "on whom exactly: vendor, partner or carrier; desk, requester or person,\n"+
-				"who is one whose consent is needed")
+			c.Flags().StringVar(&f.on, "on", "", "who exactly: vendor, partner or carrier; desk, requester or person\n"+
+				"(somebody whose consent is needed)")
 			c.Flags().StringVar(&f.name, "name", "", "the name of the partner, the carrier or the person")
 		},
 		fill: func(s *clientgen.Step, f *stepFlags, _ Loaded, args []string) error {

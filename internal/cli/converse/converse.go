@@ -128,7 +128,7 @@ func (a *Commands) reply() *cobra.Command {
 	dated.Add(c, "answers", "numbers of the dates that it answers", "we-ask")
 	cases.DiscloseFlag(c, &disclose)
 	c.Flags().StringVar(&move, "move", "", "whose move it is afterwards, if not the usual one: ours or theirs")
-	c.Flags().BoolVar(&untold, "untold", false, "add what was completed since the vendor was told last")
+	c.Flags().BoolVar(&untold, "untold", false, "add what has been completed since the vendor was last told")
 	c.Flags().BoolVar(&blind, "unseen", false, "send even if the vendor has written in the meantime")
 	return c
 }

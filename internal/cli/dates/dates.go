@@ -34,9 +34,9 @@ var kinds = []kind{
 	{"ask", "Record what one side asked of the other", `ask C-1092 --owed ours --by 4h --text "Which bank is it?"`},
 	{"callback", "Record a call that is to come",
 		`callback C-1092 --by 3h --text "They ring the harbour office" --number "+44 1632 960 010"`},
-	{"follow-up", "Record what one of ours does by a date",
+	{"follow-up", "Record what one of us is to do by a date",
 		`follow-up C-1092 --by 1d --for ragna@saltmarsh.example --text "Ask the bank"`},
-	{"check-in", "Say when somebody looks at a case again", `check-in C-1092 --by 3d`},
+	{"check-in", "Say when to look at a case again", `check-in C-1092 --by 3d`},
 	{"part", "Record a part that is to arrive",
 		`part C-1092 --by 2d --text "Card reader" --number PR-4410 --sent "1h ago"`},
 	{"part-return", "Record a part that has to go back", `part-return C-1092 --by 10d --text "The old card reader"`},
@@ -44,7 +44,7 @@ var kinds = []kind{
 		`visit C-1092 --by 2d --text "Looks at gate 3" --who "Field service" --lets-in "Odd Bakke"`},
 	{"remote-session", "Record a remote session that is agreed",
 		`remote-session C-1092 --by 1d --text "Reads the log of gate 3"`},
-	{"needed-by", "Record by when the business needs it", `needed-by C-1092 --by 2026-12-18`},
+	{"needed-by", "Record when the business needs it", `needed-by C-1092 --by 2026-12-18`},
 }
 
 // All are the commands that set dates and end them, and the one that lists them.
@@ -54,6 +54,37 @@ func (a *Commands) All() []*cobra.Command {
 		list = append(list, a.command(k))
 	}
 	return list
+}
+
+// long says how one is set, and what can be done with it later.
+func (k kind) long() string {
+	text := k.short + ", or say what became of one: with --kept, with --move and --by if it has\n" +
+		"another date now, or with --drop. "
+	if details[k.name] != nil {
+		text += "--detail adds details to one. "
+	}
+	return text + "roundhouse case dates lists the dates of a\ncase with their numbers."
+}
+
+// details are what a date of a kind has beside its text, by flag; what is not here has none.
+var details = map[string][]struct{ flag, help string }{
+	"callback":       {window, {"who", "who calls"}, {"number", "the phone number to call"}},
+	"part":           {{"number", "the number of the part"}, carrier, {"place", "where it is delivered"}, sent},
+	"part-return":    {{"number", "the number of the part"}, carrier},
+	"visit":          {window, {"who", "who comes"}, {"place", "where"}, {"lets-in", "who lets them in"}},
+	"remote-session": {window, {"who", "who connects"}, {"place", "to what"}},
+}
+
+var (
+	window  = struct{ flag, help string }{"from", "when the window opens; it ends at --by"}
+	carrier = struct{ flag, help string }{"who", "who delivers it"}
+	sent    = struct{ flag, help string }{"sent", "when it was sent, like \"2h ago\""}
+)
+
+// field is where the value of a flag for a detail goes.
+func (o *setting) field(flag string) *string {
+	return map[string]*string{"from": &o.from, "who": &o.who, "place": &o.place, "number": &o.number, "lets-in": &o.letsIn,
+		"sent": &o.sent}[flag]
 }
 
 type setting struct {
@@ -72,8 +103,7 @@ var thens = map[string]struct{ flag, kind, help string }{
 func (a *Commands) command(k kind) *cobra.Command {
 	var o setting
 	c := &cobra.Command{Use: k.name + " CASE", Short: k.short, Args: cobra.ExactArgs(1),
-		Long: k.short + ". Each date has a number on its case; roundhouse case dates lists them. Say what became of one\n" +
-			"with --kept, --move (to another date, --by) or --drop, and add to it with --detail.",
+		Long:    k.long(),
 		Example: "  roundhouse case " + k.example,
 		RunE: func(cmd *cobra.Command, args []string) error {
 			c, err := a.Client()
@@ -97,20 +127,19 @@ func (a *Commands) command(k kind) *cobra.Command {
 func (o *setting) flags(c *cobra.Command, kind string) {
 	f := c.Flags()
 	f.StringVar(&o.by, "by", "", "when it is due, like 2d; a day like 2026-12-04 is its last open hour")
-	f.StringVarP(&o.text, "text", "t", "", "what is to happen; with --kept what came of it, else the reason")
-	f.StringVar(&o.owed, "owed", "", "who owes it, ours or theirs, if not as usual")
-	f.StringVar(&o.person, "for", "", "email address of the person of ours whose it is")
+	f.StringVarP(&o.text, "text", "t", "", "what is to happen; with --kept what came of it, with --move or --drop why")
+	f.StringVar(&o.owed, "owed", "", "who owes it, if not as usual: ours or theirs")
+	f.StringVar(&o.person, "for", "", "who of us is to do it, by email address")
 	f.StringVar(&o.kept, "kept", "", "number of the date that was kept")
-	f.IntVar(&o.entry, "entry", 0, "the entry in which it was said; with --kept, the entry that kept it")
+	f.IntVar(&o.entry, "entry", 0, "the entry that says so; with --kept, the entry that kept it")
 	f.StringVar(&o.move, "move", "", "number of the date to move")
 	f.StringVar(&o.drop, "drop", "", "number of the date to drop")
-	f.StringVar(&o.detail, "detail", "", "number of the date to add details to")
-	f.StringVar(&o.from, "from", "", "when its window opens; it ends at --by")
-	f.StringVar(&o.who, "who", "", "who comes, calls or delivers")
-	f.StringVar(&o.place, "place", "", "where")
-	f.StringVar(&o.number, "number", "", "the phone number to call, or the number of the part")
-	f.StringVar(&o.letsIn, "lets-in", "", "who lets them in")
-	f.StringVar(&o.sent, "sent", "", "when the part was sent, like \"2h ago\"")
+	for _, d := range details[kind] {
+		f.StringVar(o.field(d.flag), d.flag, "", d.help)
+	}
+	if details[kind] != nil {
+		f.StringVar(&o.detail, "detail", "", "number of the date to add details to")
+	}
 	if t, ok := thens[kind]; ok {
 		f.StringVar(&o.then, t.flag, "", t.help)
 	}
@@ -150,7 +179,7 @@ func (a *Commands) say(ctx context.Context, c *client.Client, name, kind string,
 	}
 	if o.detail != "" {
 		if details == nil {
-			return none, app.Usagef("say what is new about it, like --who or --sent")
+			return none, app.Usagef("say what is new about it, like --who")
 		}
 		res, err := c.DetailDate(ctx, name, o.detail, &clientgen.DetailDateParams{IdempotencyKey: client.Key()}, *details)
 		e, _, err := client.Read[clientgen.Entry](c, res, err)

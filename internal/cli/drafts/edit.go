@@ -48,7 +48,7 @@ func (d *draftFlags) flags(a *Commands, c *cobra.Command) {
 	f.StringVar(&d.newVendor, "unknown-vendor", "", "the name of a vendor that the desk does not have yet")
 	f.StringVar(&d.newProduct, "unknown-product", "", "the name of a product or thing that the register does not have yet")
 	f.StringVar(&d.newKind, "unknown-kind", "", "what kind of case it is, if none of ours fits")
-	f.StringVar(&d.goOn, "go-on-reason", "", "why you go on although something speaks against filing it")
+	f.StringVar(&d.goOn, "go-on-reason", "", "why you file it despite a warning")
 	f.StringVar(&d.kind, "kind", "",
 		"fault, question, capacity, money, licence, order, wish, work, part, visit or access")
 	f.StringVar(&d.environment, "environment", "", "production or other")
@@ -56,7 +56,7 @@ func (d *draftFlags) flags(a *Commands, c *cobra.Command) {
 	f.StringVar(&d.reach, "reach", "", "everyone, many (a third, or a site), few or one")
 	f.StringVar(&d.workaround, "workaround", "", "none, costly or easy")
 	f.BoolVar(&d.exposure, "exposure", false, "data is being lost or exposed right now")
-	f.StringVar(&d.needed, "needed-by", "", "by when the business needs it")
+	f.StringVar(&d.needed, "needed-by", "", "when the business needs it")
 	f.IntVar(&d.severity, "severity", 0, "a severity other than the one the facts support; needs --severity-reason")
 	f.StringVar(&d.reason, "severity-reason", "", "why the severity is overridden")
 	d.texts = map[string]*string{}
@@ -249,9 +249,10 @@ func (a *Commands) caseEdit() *cobra.Command {
 	var editor bool
 	c := &cobra.Command{Use: "edit CASE", Short: "Change a draft, or the title and our ticket number of a filed case",
 		Args: cobra.ExactArgs(1),
-		Long: "Changes the fields that the flags or a file name and leaves the rest. An empty value clears the field.\n" +
-			"--edit opens the draft in $EDITOR with the vendor's form: what each field is for, what is required, and what\n" +
-			"is known already. The keys of a file are the names of the flags; answers to the form are below answers.",
+		Long: "Changes the fields that you give as flags or in a file, and leaves the rest. An empty value\n" +
+			"clears the field. --edit opens the draft in $EDITOR with the vendor's form: what each field is for,\n" +
+			"what is required, and what is known already. The keys of a file are the names of the\n" +
+			"flags; answers to the form go under answers.",
 		Example: "  roundhouse case edit C-1090 --reach many --workaround none\n  roundhouse case edit C-1090 --answer " +
 			"tenant=saltmarsh-prod\n  roundhouse case edit C-1090 --edit",
 		RunE: func(cmd *cobra.Command, args []string) error {
@@ -274,7 +275,8 @@ func (a *Commands) caseEdit() *cobra.Command {
 			return a.AfterStep(l.Case)
 		}}
 	c.Flags().StringVar(&title, "title", "", "a new title")
-	c.Flags().StringVar(&vendor, "vendor", "", "another vendor for a draft; of a reseller's vendor that is the maker then")
+	c.Flags().StringVar(&vendor, "vendor", "",
+		"another vendor, for a draft; if it resells the vendor so far, that one becomes the maker")
 	_ = c.RegisterFlagCompletionFunc("vendor", a.CompleteFlag("vendor"))
 	d.flags(a, c)
 	fileFlags(c, &from, &editor)

@@ -31,7 +31,7 @@ func (a *Commands) caseOpen() *cobra.Command {
 		Args: cobra.MaximumNArgs(1),
 		Long: "Opens a case as a draft. Without a title it asks for what is needed, question by question, and saves each\n" +
 			"answer. --from reads the fields from a file, whose keys are the names of the flags; answers to the\n" +
-			"vendor's form are below answers. --edit saves the draft, then opens it in $EDITOR with the vendor's form.",
+			"vendor's form go under answers. --edit saves the draft, then opens it in $EDITOR with the vendor's form.",
 		Example: "  roundhouse case open --vendor corvane \"Console signs people out\" --environment production " +
 			"--effect degraded --reach few \\\n    --workaround easy --happened \"Every few minutes since this " +
 			"morning\" --answer tenant=saltmarsh-prod --file\n  roundhouse case open --asset \"Array Gannetholm-2\" " +
@@ -53,10 +53,10 @@ func (a *Commands) caseOpen() *cobra.Command {
 	f.Lookup("kind").DefValue = "fault"
 	fileFlags(c, &o.from, &o.editor)
 	f.StringVar(&o.follows, "follows", "", "a case that its vendor no longer reopens; the new one refers to it")
-	f.StringVar(&o.like, "like", "", "a case like this one, whose facts are taken where you give none")
+	f.StringVar(&o.like, "like", "", "take the facts that you do not give from this case")
 	f.BoolVar(&o.down, "down", false,
 		"production has stopped for many users and there is no workaround, unless other flags say otherwise")
-	f.BoolVar(&o.asks, "ask", false, "ask question by question, also if this is no terminal")
+	f.BoolVar(&o.asks, "ask", false, "ask question by question, even if this is not a terminal")
 	f.BoolVar(&o.file, "file", false, "file it at once")
 	o.by.Add(c)
 	clicases.DiscloseFlag(c, &o.disclose)

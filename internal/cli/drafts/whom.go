@@ -62,8 +62,8 @@ func (a *Commands) caseMaker() *cobra.Command {
 	var at string
 	c := &cobra.Command{Use: "maker CASE STATUS", Short: "Record a case's status at the maker behind its reseller",
 		Args: cobra.ExactArgs(2),
-		Long: "Records the status word of the maker behind the reseller with which a case is. It moves no clock: the case\n" +
-			"is the reseller's. The maker's number goes beside it with roundhouse case reference --whose other-vendor.",
+		Long: "Records the status that the maker behind a reseller gives a case. No deadline changes: the case is\n" +
+			"with the reseller. Record the maker's number with roundhouse case reference --whose other-vendor.",
 		Example: "  roundhouse case maker C-1102 \"At the bench\"",
 		RunE: func(cmd *cobra.Command, args []string) error {
 			l, err := a.Load(cmd.Context(), args[0])

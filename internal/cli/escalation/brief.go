@@ -58,7 +58,7 @@ func (a *Commands) brief() *cobra.Command {
 	f.StringArrayVar(&to, "to", nil, "an email address to send it to; repeat for several")
 	f.StringArrayVar(&told, "told", nil, "who you have told yourself; repeat for several")
 	f.StringVarP(&text, "text", "t", "", "the text (- reads it from standard input)")
-	f.BoolVar(&drafted, "drafted", false, "say what is drafted, as it is")
+	f.BoolVar(&drafted, "drafted", false, "use the draft as it is")
 	cases.DiscloseFlag(c, &disclose)
 	return c
 }

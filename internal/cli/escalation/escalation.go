@@ -148,8 +148,8 @@ func (a *Commands) escalate() *cobra.Command {
 	c := &cobra.Command{Use: "escalate CASE", Short: "Escalate a case along the vendor's ladder", Args: cobra.ExactArgs(1),
 		Long: "Escalates a case: by a message, or, with --told, by writing down that you have told them yourself. The\n" +
 			"text is drafted from the record and opens in $EDITOR; --drafted takes it as it is. The answer is due by the\n" +
-			"rung's time, from when the message has left or the call was made. When it comes, record it with\n" +
-			"roundhouse case call CASE --keeps rung-1, or name the entry that it came in with --answered.",
+			"rung's time, counted from when the message left or the call was made. When it comes, record it with\n" +
+			"roundhouse case call CASE --keeps rung-1, or give the entry that it came in with --answered.",
 		Example: "  roundhouse case escalate C-1078 --rung 1 --drafted --reason \"Nobody answers the chase\"\n" +
 			"  roundhouse case escalate C-1077 --rung 1 --told --text \"Told the shift lead that nobody has looked yet\" " +
 			"--reason \"No word since this morning\" --answer \"Somebody calls back\" --promised \"A call back by 2h\"",
@@ -167,7 +167,7 @@ func (a *Commands) escalate() *cobra.Command {
 	f.IntVar(&o.rung, "rung", 0, "the rung, from 1; the one advised if left out")
 	f.StringVar(&o.reason, "reason", "", "why; required unless that rung is the one advised. Internal")
 	f.StringVarP(&o.text, "text", "t", "", "what is said (- reads it from standard input)")
-	f.BoolVar(&o.drafted, "drafted", false, "say what is drafted, as it is")
+	f.BoolVar(&o.drafted, "drafted", false, "use the draft as it is")
 	f.BoolVar(&o.told, "told", false, "you have told them yourself; nothing is sent")
 	f.StringVar(&o.who, "who", "", "with --told, who it was, if not who the ladder names")
 	f.StringVar(&o.at, "at", "", "with --told, when it was; now if left out")
@@ -335,8 +335,8 @@ func (a *Commands) chase() *cobra.Command {
 	route.Add(c)
 	cases.DiscloseFlag(c, &disclose)
 	c.Flags().StringVarP(&text, "text", "t", "", "the text (- reads it from standard input)")
-	c.Flags().BoolVar(&drafted, "drafted", false, "send what is drafted, as it is")
-	c.Flags().StringVar(&next, "next", "", "by when an answer is asked for, if not as proposed")
+	c.Flags().BoolVar(&drafted, "drafted", false, "use the draft as it is")
+	c.Flags().StringVar(&next, "next", "", "when to ask for an answer by, if not as proposed")
 	c.Flags().BoolVar(&blind, "unseen", false, "send even if the vendor has written in the meantime")
 	return c
 }

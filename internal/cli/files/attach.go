@@ -31,7 +31,7 @@ func (a *Commands) Attach() *cobra.Command {
 	c := &cobra.Command{Use: "attach CASE FILE...", Short: "Add files to a case",
 		Long: "Add files to a case; they are not sent to the vendor. - is standard input, which needs\n--name. Each file " +
 			"is checked for what must not be sent, and you are told what was found.\nIf the connection breaks, the " +
-			"upload goes on where it ended.",
+			"upload continues where it stopped.",
 		Args: cobra.MinimumNArgs(2),
 		Example: "  roundhouse case attach C-1077 collector.log --caption \"Log of the collector, 02:00 to 03:00\"\n" +
 			"  head -50 collector.log | roundhouse case attach C-1077 - --name head.log",
@@ -59,8 +59,8 @@ func (a *Commands) Attach() *cobra.Command {
 		}}
 	c.Flags().StringVar(&o.caption, "caption", "", "what the file is, or what a picture shows")
 	c.Flags().StringVar(&o.name, "name", "", "name of the file, if not its own")
-	c.Flags().StringVar(&o.serves, "for", "", "which of the files that the vendor wants it is (case files lists them)")
-	c.Flags().BoolVar(&o.sensitive, "sensitive", false, "only those on the case can see the file")
+	c.Flags().StringVar(&o.serves, "for", "", "which of the files the vendor asked for this is (case files lists them)")
+	c.Flags().BoolVar(&o.sensitive, "sensitive", false, "only people on the case can see the file")
 	return c
 }
 

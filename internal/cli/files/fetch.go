@@ -43,7 +43,8 @@ func (a *Commands) Fetch() *cobra.Command {
 			return a.fetch(cmd.Context(), c, fmt.Sprintf("%s/files/%d/content", path, f.Number), to, f)
 		}}
 	c.Flags().StringVar(&to, "to", "",
-		"the new file to write, the directory to put it in, or - for standard output; if left out, the file's own name here")
+		"the new file to write, the directory to put it in, or - for standard output; if left out, the file's own name "+
+			"in this directory")
 	return c
 }
 
@@ -65,7 +66,7 @@ func (a *Commands) fetch(ctx context.Context, c *client.Client, path, to string,
 // save writes a file under a name that is not there yet, and leaves nothing half there.
 func (a *Commands) save(ctx context.Context, c *client.Client, path, to string, f clientgen.File) error {
 	if _, err := os.Lstat(to); err == nil {
-		return fmt.Errorf("%s is there already: give another name with --to", to)
+		return fmt.Errorf("%s exists already: give another name with --to", to)
 	}
 	part := filepath.Join(filepath.Dir(to), "."+rand.Text()+".part")
 	w, err := os.OpenFile(part, os.O_WRONLY|os.O_CREATE|os.O_EXCL, 0o600)

@@ -108,7 +108,7 @@ func (a *Commands) paperAdd() *cobra.Command {
 	var o attaching
 	c := &cobra.Command{Use: "add KIND NAME FILE...", Short: "Add papers to something in the register",
 		Args:    cobra.MinimumNArgs(3),
-		Example: "  roundhouse paper add vendor tallow collector.log --caption \"How a log of theirs looks\"",
+		Example: "  roundhouse paper add vendor tallow collector.log --caption \"What one of their logs looks like\"",
 		RunE: func(cmd *cobra.Command, args []string) error {
 			c, err := a.Client()
 			if err != nil {

@@ -153,7 +153,7 @@ func (a *Commands) scanOne(ctx context.Context, s *scan.Scan, name string) ([]sc
 
 // scanMasked writes the masked copy too. What was begun is taken away again where it does not come to its end.
 func (a *Commands) scanMasked(ctx context.Context, sc *disclosure.Scanner, files []string, to string) error {
-	w, err := os.OpenFile(to, os.O_WRONLY|os.O_CREATE|os.O_EXCL, 0o600)
+	w, err := out.NewFile(to, 0o600)
 	if err != nil {
 		return fmt.Errorf("--masked: %w", err)
 	}
@@ -166,7 +166,7 @@ func (a *Commands) scanMasked(ctx context.Context, sc *disclosure.Scanner, files
 		err = closed
 	}
 	if err == nil && counting.n == 0 {
-		err = fmt.Errorf("%s is no text, so there is no masked copy of it", files[0])
+		err = fmt.Errorf("%s is not a text file, so there is no masked copy of it", files[0])
 	}
 	if err != nil {
 		_ = os.Remove(to)

@@ -88,7 +88,7 @@ func definitionWords(d clientgen.HoursDefinition) string {
 func (a *Commands) calendarShow() *cobra.Command {
 	var target string
 	c := &cobra.Command{Use: "show NAME",
-		Short:   "Show a calendar with its versions; --target says when a target would fall due from now",
+		Short:   "Show a calendar with its versions, or when a target would fall due",
 		Args:    cobra.ExactArgs(1),
 		Example: "  roundhouse calendar show our-desk --target 2bd",
 		RunE: func(cmd *cobra.Command, args []string) error {
@@ -125,7 +125,7 @@ func (a *Commands) calendarShow() *cobra.Command {
 			}
 			return a.preview(cmd.Context(), c, k.Versions[len(k.Versions)-1].Definition, target)
 		}}
-	c.Flags().StringVar(&target, "target", "", "a target such as 4h or 2bd")
+	c.Flags().StringVar(&target, "target", "", "say when this target would fall due from now, like 4h or 2bd")
 	return c
 }
 

@@ -72,7 +72,7 @@ func (a *Commands) list() *cobra.Command {
 // mailFlags are the settings of a link for email, by their flags.
 var mailFlags = []struct{ flag, setting, help string }{
 	{"from", "from", "the desk's email address"},
-	{"name", "name", "who writes, beside the person, such as our company"},
+	{"name", "name", "the sender's name after the person's, such as our company"},
 	{"user", "user", "the name to sign in with"},
 	{"secret", "secret", "the secret with the password; roundhouse secret list shows them"},
 	{"auth", "auth", "how to sign in: plain, login or cram-md5; what the server offers if left out"},

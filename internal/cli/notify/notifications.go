@@ -90,7 +90,7 @@ func unreadWords(n int) string {
 func what(n clientgen.Notification) string {
 	text := n.What
 	if n.LateSeconds != nil {
-		text += " (told " + app.Span(*n.LateSeconds) + " later)"
+		text += " (told " + words.Span(*n.LateSeconds) + " later)"
 	}
 	return text
 }
@@ -232,7 +232,7 @@ func (a *Commands) printSettings(s clientgen.NotificationSettings, times out.Tim
 	case s.QuietAlways:
 		p.Line("Quiet hours: %s to %s (%s), no email at all.", s.QuietFrom, s.QuietTo, s.Zone)
 	default:
-		p.Line("Quiet hours: %s to %s (%s), no email but of severity 1.", s.QuietFrom, s.QuietTo, s.Zone)
+		p.Line("Quiet hours: %s to %s (%s), no email except for severity 1.", s.QuietFrom, s.QuietTo, s.Zone)
 	}
 	if zone, err := time.LoadLocation(s.Zone); err == nil {
 		times.Zone = zone // that of the hour which was chosen

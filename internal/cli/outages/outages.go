@@ -171,7 +171,7 @@ func (a *Commands) change() *cobra.Command {
 			return a.said(cmd.Context(), o)
 		}}
 	c.Flags().StringVar(&ends, "ended", "", "when it ended, like \"10m ago\"")
-	c.Flags().StringVar(&updated, "updated", "", "when the vendor told of it last")
+	c.Flags().StringVar(&updated, "updated", "", "when the vendor last gave news of it")
 	for flag, help := range texts {
 		c.Flags().String(flag, "", help)
 	}

@@ -167,7 +167,7 @@ func (a *Commands) changePerson() *cobra.Command {
 
 func (a *Commands) personHolds() *cobra.Command {
 	return &cobra.Command{Use: "holds EMAIL",
-		Short: "List what depends on a person at the vendors: logins, rights, being the named contact",
+		Short: "List the logins, rights and contact roles that a person has at vendors",
 		Args:  cobra.ExactArgs(1), Example: "  roundhouse person holds ragna@saltmarsh.example",
 		RunE: func(cmd *cobra.Command, args []string) error {
 			c, all, err := a.everybody(cmd.Context())

@@ -1,7 +1,6 @@
 package reckon
 
 import (
-	"roundhouse.example/internal/cli/app"
 	"roundhouse.example/internal/cli/out"
 	"roundhouse.example/internal/core/deadline"
 	"roundhouse.example/internal/core/reckon"
@@ -61,7 +60,7 @@ func printClock(p *out.Printer, r deadline.Row) {
 		rank = "severity"
 	}
 	p.Line("%s at %s %d: %s; %s counted of %s; due %s", words.Deadlines.Of(r.Clock.Kind.String()), rank, r.Clock.Rank,
-		p.Standing(string(r.Standing)), app.Span(r.Counted), app.Span(r.Clock.Seconds), due)
+		p.Standing(string(r.Standing)), words.Span(r.Counted), words.Span(r.Clock.Seconds), due)
 	for _, s := range r.Clock.Segments {
 		to := min(s.To, r.CountedTo)
 		if to <= s.From {
@@ -69,7 +68,7 @@ func printClock(p *out.Printer, r deadline.Row) {
 		}
 		mark, covered := "paused ", ""
 		if s.Counted {
-			mark, covered = "counted", app.Span(r.Clock.Hours(r.CountedTo).Span(s.From, to))
+			mark, covered = "counted", words.Span(r.Clock.Hours(r.CountedTo).Span(s.From, to))
 		}
 		p.Line("  %s  %s to %s  %10s  %s", mark, reckon.Text(s.From), reckon.Text(to), covered, s.Why)
 	}

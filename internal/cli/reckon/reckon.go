@@ -134,9 +134,9 @@ func (a *Commands) reckonSpan() *cobra.Command {
 
 func signed(n int64) string {
 	if n < 0 {
-		return "minus " + app.Span(-n)
+		return "minus " + words.Span(-n)
 	}
-	return app.Span(n)
+	return words.Span(n)
 }
 
 func inZone(c *calendar.Calendar, at int64) string {
@@ -154,7 +154,7 @@ func (a *Commands) working(c *calendar.Calendar, from, to int64) {
 			p.Line("  and further windows")
 			break
 		}
-		p.Line("  %s to %s  %10s", inZone(c, w.Open), inZone(c, w.Close), app.Span(w.Close-w.Open))
+		p.Line("  %s to %s  %10s", inZone(c, w.Open), inZone(c, w.Close), words.Span(w.Close-w.Open))
 	}
 	if len(ws) == 0 {
 		p.Line("  nothing: there is no window in between")

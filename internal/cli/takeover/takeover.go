@@ -30,9 +30,9 @@ func (a *Commands) caseAdd() *cobra.Command {
 	texts := map[string]**string{}
 	c := &cobra.Command{Use: "add TITLE", Short: "Add a case that the vendor has already", Args: cobra.ExactArgs(1),
 		Long: "Adds a case that the vendor has already, from before this desk or opened for us by somebody else.\n" +
-			"Its filing and the vendor's last reply are entered when they happened, so that no deadline is late that was\n" +
-			"kept. The terms are those in force when it was filed, or the contract's first. Nothing is sent. To add many,\n" +
-			"use roundhouse case import.",
+			"Its filing and the vendor's last reply are entered when they happened, so that a deadline that was kept\n" +
+			"does not show as late. The terms are those in force when it was filed, or the contract's first. Nothing is\n" +
+			"sent. To add many, use roundhouse case import.",
 		Example: "  roundhouse case add \"Licence server rejects keys\" --vendor quillgate --reference QG-AB1234 " +
 			"--filed-at \"3d ago\" --last-reply never --severity 3\n" +
 			"  roundhouse case add \"Tunnel drops at night\" --vendor ninefathom --filed-at \"2026-11-02 09:00\" " +
@@ -98,8 +98,8 @@ func existingTexts(b *clientgen.ExistingCase) []existingText {
 	return []existingText{{"reference", &b.Reference, "the vendor reference"},
 		{"ticket", &b.Ticket, "our own ticket's number"},
 		{"level", &b.Level, "the vendor's level; what the severity maps to if left out"},
-		{"owner", &b.Owner, "who of us has it, by email address; you if left out"},
-		{"opened-by", &b.OpenedBy, "the name of who opened it"},
+		{"owner", &b.Owner, "who owns it here, by email address; you if left out"},
+		{"opened-by", &b.OpenedBy, "the name of the person who opened it"},
 		{"maker", &b.Maker, "the vendor behind the reseller that is given as vendor"},
 		{"asset", &b.Asset, "the affected asset, by any number or name"},
 		{"account", &b.Account, "the account"},

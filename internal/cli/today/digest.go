@@ -16,7 +16,7 @@ func (a *Commands) Digest() *cobra.Command {
 	var since string
 	c := &cobra.Command{Use: "digest", Short: "What happened, what is late, what falls due, who has what",
 		Args: cobra.NoArgs,
-		Long: "What happened since a time, what is late, what falls due until noon of the next day, and who has what:\n" +
+		Long: "What has happened since then, what is late, what falls due by noon tomorrow, and who has what:\n" +
 			"for a change of shift, or once a day.",
 		Example: "  roundhouse digest\n  roundhouse digest --since \"8h ago\"",
 		RunE: func(cmd *cobra.Command, _ []string) error {
@@ -76,7 +76,7 @@ func (a *Commands) printDigest(d clientgen.Digest, times out.Times) {
 	columns := []out.Column{{Name: "due"}, {Name: "case"}, {Name: "title", Main: true},
 		{Name: "vendor", Shrink: true, Drop: 1}, {Name: "what", Shrink: true}, {Name: "owed by"}}
 	section("Late", "Nothing is late.", marks(d.Late), columns...)
-	section("Due until "+times.Short(&d.Until), "Nothing.", marks(d.Due), columns...)
+	section("Due by "+times.Short(&d.Until), "Nothing.", marks(d.Due), columns...)
 	rows = nil
 	for _, x := range d.Held {
 		rows = append(rows, []string{app.FirstOf(x.Name, "nobody"), app.Raw(&x.Live), app.Raw(&x.OnUs), app.Raw(&x.Severe),

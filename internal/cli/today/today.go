@@ -53,7 +53,8 @@ func (a *Commands) Today() *cobra.Command {
 		}}
 	c.Flags().IntVar(&limit, "limit", 50, "maximum number of lines; json and csv show all if left out")
 	c.Flags().StringVar(&next, "next", "", "list what is due within this time, like 8h, in order of time")
-	c.Flags().BoolVar(&follow, "follow", false, "draw it anew as things happen, and take the step of a line by its key")
+	c.Flags().BoolVar(&follow, "follow", false,
+		"keep it on the screen, redraw it as things happen, and take a line's step with its key")
 	whose.Add(c)
 	as.Add(c)
 	return c

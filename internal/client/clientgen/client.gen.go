@@ -1728,7 +1728,7 @@ type Account struct {
 	// Country Two capital letters
 	Country *string `json:"country,omitempty"`
 
-	// Holder Which of our people has the secret part
+	// Holder Which of our people holds its password or key
 	Holder  *string   `json:"holder,omitempty"`
 	Name    *string   `json:"name,omitempty"`
 	Note    *string   `json:"note,omitempty"`
@@ -1810,7 +1810,7 @@ type AgendaEvent struct {
 	Details   *[]string `json:"details,omitempty"`
 	Done      *bool     `json:"done,omitempty"`
 
-	// End What is due is due then
+	// End When it is due
 	End      time.Time `json:"end"`
 	Item     *string   `json:"item,omitempty"`
 	Kind     EventKind `json:"kind"`
@@ -2137,7 +2137,7 @@ type CaseChange struct {
 	// Unsorted Names, as you know them, of what the desk does not have yet; empty if it has it
 	Unsorted *Unsorted `json:"unsorted,omitempty"`
 
-	// Vendor Another vendor for a draft. A reseller of the vendor before has that as its maker
+	// Vendor Another vendor, for a draft. If it resells the vendor so far, that one becomes the maker
 	Vendor *string `json:"vendor,omitempty"`
 }
 
@@ -2240,7 +2240,7 @@ type CasePage struct {
 	AsOf  time.Time  `json:"as_of"`
 	Items []CaseLine `json:"items"`
 
-	// More Of a list as it stood, there are others: it has one page
+	// More Of a list as it stood, that there are more: it has one page
 	More *bool `json:"more,omitempty"`
 
 	// Next Cursor of the next page
@@ -2302,7 +2302,7 @@ type Chase struct {
 	// Ask What it asks, for the date that goes with it
 	Ask string `json:"ask"`
 
-	// By By when an answer is asked for, and when to chase next
+	// By When to ask for an answer by, and when to chase next
 	By *time.Time `json:"by,omitempty"`
 
 	// Chases How often the vendor was chased since its last word
@@ -2822,7 +2822,7 @@ type EscalationDraft struct {
 	// Because The reason that is recorded if you give none; left out where one is required
 	Because *string `json:"because,omitempty"`
 
-	// By By when an answer is asked for
+	// By When to ask for an answer by
 	By   *time.Time `json:"by,omitempty"`
 	Rung int        `json:"rung"`
 	Text string     `json:"text"`
@@ -2856,7 +2856,7 @@ type ExistingCase struct {
 	Maker *string `json:"maker,omitempty"`
 	Move  *Side   `json:"move,omitempty"`
 
-	// OpenedBy The name of who opened it
+	// OpenedBy The name of the person who opened it
 	OpenedBy *string `json:"opened_by,omitempty"`
 	Origin   *Origin `json:"origin,omitempty"`
 
@@ -2952,7 +2952,7 @@ type File struct {
 	// Findings The first of them with their places; only when one file is shown
 	Findings *[]FileFinding `json:"findings,omitempty"`
 
-	// For Which of the files that the vendor wants it is
+	// For Which of the files the vendor asked for this is
 	For *string `json:"for,omitempty"`
 
 	// Found What was found in it, by kind, stops first
@@ -2991,7 +2991,7 @@ type File struct {
 type FileChange struct {
 	Caption *string `json:"caption,omitempty"`
 
-	// For Which of the files that the vendor wants it is; empty for none
+	// For Which of the files the vendor asked for this is; empty for none
 	For       *string `json:"for,omitempty"`
 	Sensitive *bool   `json:"sensitive,omitempty"`
 }
@@ -3023,7 +3023,7 @@ type FileLimit struct {
 	// None It takes no files
 	None *bool `json:"none,omitempty"`
 
-	// Together That is for all files of a message as an email has them, four bytes for three
+	// Together That is for all files of a message together, as an email encodes them: four bytes for every three
 	Together *bool `json:"together,omitempty"`
 }
 
@@ -3496,7 +3496,7 @@ type NewCase struct {
 	// Follows A case that the vendor no longer reopens, by number or reference: like it, and the new one says so and refers to it
 	Follows *string `json:"follows,omitempty"`
 
-	// GoOnReason Why you go on although something speaks against filing it
+	// GoOnReason Why you file it despite a warning
 	GoOnReason *string   `json:"go_on_reason,omitempty"`
 	Kind       *CaseKind `json:"kind,omitempty"`
 
@@ -3549,7 +3549,7 @@ type NewDate struct {
 	// Entry The entry in which it was said
 	Entry *int `json:"entry,omitempty"`
 
-	// For Email address of the person of ours whose it is
+	// For Who of us is to do it, by email address
 	For *string `json:"for,omitempty"`
 
 	// Kind What people set; the other kinds follow by themselves
@@ -3648,7 +3648,7 @@ type NewMessage struct {
 	// Text Optional if untold adds something, or with files
 	Text *string `json:"text,omitempty"`
 
-	// Untold Add what was completed since the vendor was told last
+	// Untold Add what has been completed since the vendor was last told
 	Untold *bool `json:"untold,omitempty"`
 }
 
@@ -3792,7 +3792,7 @@ type NotificationChoices struct {
 	// QuietAlways No email of severity 1 either
 	QuietAlways *bool `json:"quiet_always,omitempty"`
 
-	// QuietFrom When your quiet hours begin, like 22:00; empty: none. No email goes while they last, but of severity 1
+	// QuietFrom When your quiet hours begin, like 22:00; empty: none. No email is sent during them, except for severity 1
 	QuietFrom *string `json:"quiet_from,omitempty"`
 	QuietTo   *string `json:"quiet_to,omitempty"`
 
@@ -3858,7 +3858,7 @@ type Outage struct {
 	Since time.Time `json:"since"`
 	Title string    `json:"title"`
 
-	// UpdatedAt When the vendor told of it last
+	// UpdatedAt When the vendor last gave news of it
 	UpdatedAt *time.Time `json:"updated_at,omitempty"`
 
 	// Vendor The vendor's key
@@ -4211,7 +4211,7 @@ type ReadinessGapKind string
 
 // Reference defines model for Reference.
 type Reference struct {
-	// Of Whose it is by name, such as a reseller
+	// Of The name of the company that it belongs to, such as a reseller
 	Of *string `json:"of,omitempty"`
 
 	// Page The vendor's page for it
@@ -4226,7 +4226,7 @@ type ReferenceChange struct {
 	// Keep Keep the number that was current as a former one
 	Keep *bool `json:"keep,omitempty"`
 
-	// Of Whose it is by name, such as a reseller
+	// Of The name of the company that it belongs to, such as a reseller
 	Of *string `json:"of,omitempty"`
 
 	// Remove Remove the number
@@ -5081,10 +5081,10 @@ type Wait struct {
 
 // WantedFile defines model for WantedFile.
 type WantedFile struct {
-	// Due The vendor still waits for it
+	// Due The vendor is still waiting for it
 	Due bool `json:"due"`
 
-	// Files The files of the case that are it
+	// Files The case's files that serve as it
 	Files []int `json:"files"`
 
 	// How Where to find it, or how to make it
@@ -5267,10 +5267,10 @@ type ReadAgendaParams struct {
 	From time.Time `form:"from" json:"from"`
 	To   time.Time `form:"to" json:"to"`
 
-	// Mine What you own, or is yours
+	// Mine Only your cases and dates
 	Mine *bool `form:"mine,omitempty" json:"mine,omitempty"`
 
-	// Person What a person of ours owns, or is theirs, by email address
+	// Person Only the cases and dates of this colleague, by email address
 	Person *string `form:"person,omitempty" json:"person,omitempty"`
 
 	// Vendor By its key
@@ -6255,7 +6255,7 @@ type ClientInterface interface {
 
 	// ReadAgenda Read the calendar of some days
 	//
-	// Deadlines, dates of cases, ends of parking, the rota, and what becomes of contracts; at most 62 days
+	// Deadlines, dates of cases, ends of parking, the rota, and when contracts end or need notice; at most 62 days
 	//
 	// Corresponds with GET /agenda (the `ReadAgenda` operationId).
 	ReadAgenda(ctx context.Context, params *ReadAgendaParams, reqEditors ...RequestEditorFn) (*http.Response, error)
@@ -6267,7 +6267,7 @@ type ClientInterface interface {
 
 	// AddFeedWithBody Make an address that a calendar program can follow
 	//
-	// The address is secret: whoever knows it reads the calendar, by your rights. It is shown once.
+	// The address is secret: anyone who has it can read what you may see. It is shown once.
 	//
 	// Takes any type of body and a specified content type.
 	//
@@ -6276,7 +6276,7 @@ type ClientInterface interface {
 
 	// AddFeed Make an address that a calendar program can follow
 	//
-	// The address is secret: whoever knows it reads the calendar, by your rights. It is shown once.
+	// The address is secret: anyone who has it can read what you may see. It is shown once.
 	//
 	// Takes a body of the `application/json` content type.
 	//
@@ -6795,7 +6795,7 @@ type ClientInterface interface {
 
 	// RefileWithBody Withdraw a case and file it again under another account, contract or vendor
 	//
-	// In one act. The vendor is told why, and each of the two cases names the other. If something required is missing for the new one, it stays a draft, and needs says what.
+	// In one act. The vendor is told why, and each of the two cases refers to the other. If something required is missing for the new one, it stays a draft, and needs says what.
 	//
 	// Takes any type of body and a specified content type.
 	//
@@ -6804,7 +6804,7 @@ type ClientInterface interface {
 
 	// Refile Withdraw a case and file it again under another account, contract or vendor
 	//
-	// In one act. The vendor is told why, and each of the two cases names the other. If something required is missing for the new one, it stays a draft, and needs says what.
+	// In one act. The vendor is told why, and each of the two cases refers to the other. If something required is missing for the new one, it stays a draft, and needs says what.
 	//
 	// Takes a body of the `application/json` content type.
 	//
@@ -6923,9 +6923,9 @@ type ClientInterface interface {
 	// Corresponds with PATCH /contracts/{id} (the `ChangeContract` operationId).
 	ChangeContractWithApplicationMergePatchPlusJSONBody(ctx context.Context, id ThingId, params *ChangeContractParams, body ChangeContractApplicationMergePatchPlusJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// GetDigest Show what who comes on needs to know
+	// GetDigest Show what the next shift needs to know
 	//
-	// What has happened since a time, what is late, what falls due until noon of the next day at the desk, and who has what: for a change of shift, or once a day.
+	// What has happened since a time, what is late, what falls due by noon tomorrow at the desk, and who has what: for a change of shift, or once a day.
 	//
 	// Corresponds with GET /digest (the `GetDigest` operationId).
 	GetDigest(ctx context.Context, params *GetDigestParams, reqEditors ...RequestEditorFn) (*http.Response, error)
@@ -6939,7 +6939,7 @@ type ClientInterface interface {
 
 	// TakeOverCaseWithBody Add a case that the vendor has already
 	//
-	// Its filing and the vendor's last reply are entered when they happened, so that no deadline is late that was kept. Nothing is sent. The terms are those in force when it was filed, or the contract's first.
+	// Its filing and the vendor's last reply are entered when they happened, so that a deadline that was kept does not show as late. Nothing is sent. The terms are those in force when it was filed, or the contract's first.
 	//
 	// Takes any type of body and a specified content type.
 	//
@@ -6948,7 +6948,7 @@ type ClientInterface interface {
 
 	// TakeOverCase Add a case that the vendor has already
 	//
-	// Its filing and the vendor's last reply are entered when they happened, so that no deadline is late that was kept. Nothing is sent. The terms are those in force when it was filed, or the contract's first.
+	// Its filing and the vendor's last reply are entered when they happened, so that a deadline that was kept does not show as late. Nothing is sent. The terms are those in force when it was filed, or the contract's first.
 	//
 	// Takes a body of the `application/json` content type.
 	//
@@ -7283,7 +7283,7 @@ type ClientInterface interface {
 
 	// ListGaps What is not ready
 	//
-	// Of vendors with a contract in force: contracts that promise nothing for a level, vendors without a ladder or without anybody to call outside their hours, and gaps in the rota of the next 14 days where a level needs somebody
+	// For vendors with a contract in force: contracts that promise nothing for a level, vendors without a ladder or without anybody to call outside their hours, and gaps in the rota of the next 14 days where a level needs somebody
 	//
 	// Corresponds with GET /readiness (the `ListGaps` operationId).
 	ListGaps(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error)
@@ -7784,7 +7784,7 @@ func (c *Client) ChangeAccountWithApplicationMergePatchPlusJSONBody(ctx context.
 
 // ReadAgenda Read the calendar of some days
 //
-// Deadlines, dates of cases, ends of parking, the rota, and what becomes of contracts; at most 62 days
+// Deadlines, dates of cases, ends of parking, the rota, and when contracts end or need notice; at most 62 days
 //
 // Corresponds with GET /agenda (the `ReadAgenda` operationId).
 func (c *Client) ReadAgenda(ctx context.Context, params *ReadAgendaParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
@@ -7816,7 +7816,7 @@ func (c *Client) ListFeeds(ctx context.Context, reqEditors ...RequestEditorFn) (
 
 // AddFeedWithBody Make an address that a calendar program can follow
 //
-// The address is secret: whoever knows it reads the calendar, by your rights. It is shown once.
+// The address is secret: anyone who has it can read what you may see. It is shown once.
 //
 // Takes any type of body and a specified content type.
 //
@@ -7835,7 +7835,7 @@ func (c *Client) AddFeedWithBody(ctx context.Context, params *AddFeedParams, con
 
 // AddFeed Make an address that a calendar program can follow
 //
-// The address is secret: whoever knows it reads the calendar, by your rights. It is shown once.
+// The address is secret: anyone who has it can read what you may see. It is shown once.
 //
 // Takes a body of the `application/json` content type.
 //
@@ -9064,7 +9064,7 @@ func (c *Client) SetReference(ctx context.Context, pCase CaseName, params *SetRe
 
 // RefileWithBody Withdraw a case and file it again under another account, contract or vendor
 //
-// In one act. The vendor is told why, and each of the two cases names the other. If something required is missing for the new one, it stays a draft, and needs says what.
+// In one act. The vendor is told why, and each of the two cases refers to the other. If something required is missing for the new one, it stays a draft, and needs says what.
 //
 // Takes any type of body and a specified content type.
 //
@@ -9083,7 +9083,7 @@ func (c *Client) RefileWithBody(ctx context.Context, pCase CaseName, params *Ref
 
 // Refile Withdraw a case and file it again under another account, contract or vendor
 //
-// In one act. The vendor is told why, and each of the two cases names the other. If something required is missing for the new one, it stays a draft, and needs says what.
+// In one act. The vendor is told why, and each of the two cases refers to the other. If something required is missing for the new one, it stays a draft, and needs says what.
 //
 // Takes a body of the `application/json` content type.
 //
@@ -9372,9 +9372,9 @@ func (c *Client) ChangeContractWithApplicationMergePatchPlusJSONBody(ctx context
 	return c.Client.Do(req)
 }
 
-// GetDigest Show what who comes on needs to know
+// GetDigest Show what the next shift needs to know
 //
-// What has happened since a time, what is late, what falls due until noon of the next day at the desk, and who has what: for a change of shift, or once a day.
+// What has happened since a time, what is late, what falls due by noon tomorrow at the desk, and who has what: for a change of shift, or once a day.
 //
 // Corresponds with GET /digest (the `GetDigest` operationId).
 func (c *Client) GetDigest(ctx context.Context, params *GetDigestParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
@@ -9408,7 +9408,7 @@ func (c *Client) StreamEvents(ctx context.Context, reqEditors ...RequestEditorFn
 
 // TakeOverCaseWithBody Add a case that the vendor has already
 //
-// Its filing and the vendor's last reply are entered when they happened, so that no deadline is late that was kept. Nothing is sent. The terms are those in force when it was filed, or the contract's first.
+// Its filing and the vendor's last reply are entered when they happened, so that a deadline that was kept does not show as late. Nothing is sent. The terms are those in force when it was filed, or the contract's first.
 //
 // Takes any type of body and a specified content type.
 //
@@ -9427,7 +9427,7 @@ func (c *Client) TakeOverCaseWithBody(ctx context.Context, params *TakeOverCaseP
 
 // TakeOverCase Add a case that the vendor has already
 //
-// Its filing and the vendor's last reply are entered when they happened, so that no deadline is late that was kept. Nothing is sent. The terms are those in force when it was filed, or the contract's first.
+// Its filing and the vendor's last reply are entered when they happened, so that a deadline that was kept does not show as late. Nothing is sent. The terms are those in force when it was filed, or the contract's first.
 //
 // Takes a body of the `application/json` content type.
 //
@@ -10252,7 +10252,7 @@ func (c *Client) ChangeProductWithApplicationMergePatchPlusJSONBody(ctx context.
 
 // ListGaps What is not ready
 //
-// Of vendors with a contract in force: contracts that promise nothing for a level, vendors without a ladder or without anybody to call outside their hours, and gaps in the rota of the next 14 days where a level needs somebody
+// For vendors with a contract in force: contracts that promise nothing for a level, vendors without a ladder or without anybody to call outside their hours, and gaps in the rota of the next 14 days where a level needs somebody
 //
 // Corresponds with GET /readiness (the `ListGaps` operationId).
 func (c *Client) ListGaps(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error) {
@@ -19292,7 +19292,7 @@ type ClientWithResponsesInterface interface {
 
 	// ReadAgendaWithResponse Read the calendar of some days
 	//
-	// Deadlines, dates of cases, ends of parking, the rota, and what becomes of contracts; at most 62 days
+	// Deadlines, dates of cases, ends of parking, the rota, and when contracts end or need notice; at most 62 days
 	//
 	// Returns a wrapper object for the known response body format(s).
 	//
@@ -19308,7 +19308,7 @@ type ClientWithResponsesInterface interface {
 
 	// AddFeedWithBodyWithResponse Make an address that a calendar program can follow
 	//
-	// The address is secret: whoever knows it reads the calendar, by your rights. It is shown once.
+	// The address is secret: anyone who has it can read what you may see. It is shown once.
 	//
 	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
 	//
@@ -19317,7 +19317,7 @@ type ClientWithResponsesInterface interface {
 
 	// AddFeedWithResponse Make an address that a calendar program can follow
 	//
-	// The address is secret: whoever knows it reads the calendar, by your rights. It is shown once.
+	// The address is secret: anyone who has it can read what you may see. It is shown once.
 	//
 	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
 	//
@@ -19876,7 +19876,7 @@ type ClientWithResponsesInterface interface {
 
 	// RefileWithBodyWithResponse Withdraw a case and file it again under another account, contract or vendor
 	//
-	// In one act. The vendor is told why, and each of the two cases names the other. If something required is missing for the new one, it stays a draft, and needs says what.
+	// In one act. The vendor is told why, and each of the two cases refers to the other. If something required is missing for the new one, it stays a draft, and needs says what.
 	//
 	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
 	//
@@ -19885,7 +19885,7 @@ type ClientWithResponsesInterface interface {
 
 	// RefileWithResponse Withdraw a case and file it again under another account, contract or vendor
 	//
-	// In one act. The vendor is told why, and each of the two cases names the other. If something required is missing for the new one, it stays a draft, and needs says what.
+	// In one act. The vendor is told why, and each of the two cases refers to the other. If something required is missing for the new one, it stays a draft, and needs says what.
 	//
 	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
 	//
@@ -20012,9 +20012,9 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with PATCH /contracts/{id} (the `ChangeContract` operationId).
 	ChangeContractWithApplicationMergePatchPlusJSONBodyWithResponse(ctx context.Context, id ThingId, params *ChangeContractParams, body ChangeContractApplicationMergePatchPlusJSONRequestBody, reqEditors ...RequestEditorFn) (*ChangeContractResponse, error)
 
-	// GetDigestWithResponse Show what who comes on needs to know
+	// GetDigestWithResponse Show what the next shift needs to know
 	//
-	// What has happened since a time, what is late, what falls due until noon of the next day at the desk, and who has what: for a change of shift, or once a day.
+	// What has happened since a time, what is late, what falls due by noon tomorrow at the desk, and who has what: for a change of shift, or once a day.
 	//
 	// Returns a wrapper object for the known response body format(s).
 	//
@@ -20032,7 +20032,7 @@ type ClientWithResponsesInterface interface {
 
 	// TakeOverCaseWithBodyWithResponse Add a case that the vendor has already
 	//
-	// Its filing and the vendor's last reply are entered when they happened, so that no deadline is late that was kept. Nothing is sent. The terms are those in force when it was filed, or the contract's first.
+	// Its filing and the vendor's last reply are entered when they happened, so that a deadline that was kept does not show as late. Nothing is sent. The terms are those in force when it was filed, or the contract's first.
 	//
 	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
 	//
@@ -20041,7 +20041,7 @@ type ClientWithResponsesInterface interface {
 
 	// TakeOverCaseWithResponse Add a case that the vendor has already
 	//
-	// Its filing and the vendor's last reply are entered when they happened, so that no deadline is late that was kept. Nothing is sent. The terms are those in force when it was filed, or the contract's first.
+	// Its filing and the vendor's last reply are entered when they happened, so that a deadline that was kept does not show as late. Nothing is sent. The terms are those in force when it was filed, or the contract's first.
 	//
 	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
 	//
@@ -20412,7 +20412,7 @@ type ClientWithResponsesInterface interface {
 
 	// ListGapsWithResponse What is not ready
 	//
-	// Of vendors with a contract in force: contracts that promise nothing for a level, vendors without a ladder or without anybody to call outside their hours, and gaps in the rota of the next 14 days where a level needs somebody
+	// For vendors with a contract in force: contracts that promise nothing for a level, vendors without a ladder or without anybody to call outside their hours, and gaps in the rota of the next 14 days where a level needs somebody
 	//
 	// Returns a wrapper object for the known response body format(s).
 	//
@@ -27756,7 +27756,7 @@ func (c *ClientWithResponses) ChangeAccountWithApplicationMergePatchPlusJSONBody
 
 // ReadAgendaWithResponse Read the calendar of some days
 //
-// Deadlines, dates of cases, ends of parking, the rota, and what becomes of contracts; at most 62 days
+// Deadlines, dates of cases, ends of parking, the rota, and when contracts end or need notice; at most 62 days
 //
 // Returns a wrapper object for the known response body format(s).
 //
@@ -27784,7 +27784,7 @@ func (c *ClientWithResponses) ListFeedsWithResponse(ctx context.Context, reqEdit
 
 // AddFeedWithBodyWithResponse Make an address that a calendar program can follow
 //
-// The address is secret: whoever knows it reads the calendar, by your rights. It is shown once.
+// The address is secret: anyone who has it can read what you may see. It is shown once.
 //
 // Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
 //
@@ -27799,7 +27799,7 @@ func (c *ClientWithResponses) AddFeedWithBodyWithResponse(ctx context.Context, p
 
 // AddFeedWithResponse Make an address that a calendar program can follow
 //
-// The address is secret: whoever knows it reads the calendar, by your rights. It is shown once.
+// The address is secret: anyone who has it can read what you may see. It is shown once.
 //
 // Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
 //
@@ -28784,7 +28784,7 @@ func (c *ClientWithResponses) SetReferenceWithResponse(ctx context.Context, pCas
 
 // RefileWithBodyWithResponse Withdraw a case and file it again under another account, contract or vendor
 //
-// In one act. The vendor is told why, and each of the two cases names the other. If something required is missing for the new one, it stays a draft, and needs says what.
+// In one act. The vendor is told why, and each of the two cases refers to the other. If something required is missing for the new one, it stays a draft, and needs says what.
 //
 // Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
 //
@@ -28799,7 +28799,7 @@ func (c *ClientWithResponses) RefileWithBodyWithResponse(ctx context.Context, pC
 
 // RefileWithResponse Withdraw a case and file it again under another account, contract or vendor
 //
-// In one act. The vendor is told why, and each of the two cases names the other. If something required is missing for the new one, it stays a draft, and needs says what.
+// In one act. The vendor is told why, and each of the two cases refers to the other. If something required is missing for the new one, it stays a draft, and needs says what.
 //
 // Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
 //
@@ -29028,9 +29028,9 @@ func (c *ClientWithResponses) ChangeContractWithApplicationMergePatchPlusJSONBod
 	return ParseChangeContractResponse(rsp)
 }
 
-// GetDigestWithResponse Show what who comes on needs to know
+// GetDigestWithResponse Show what the next shift needs to know
 //
-// What has happened since a time, what is late, what falls due until noon of the next day at the desk, and who has what: for a change of shift, or once a day.
+// What has happened since a time, what is late, what falls due by noon tomorrow at the desk, and who has what: for a change of shift, or once a day.
 //
 // Returns a wrapper object for the known response body format(s).
 //
@@ -29060,7 +29060,7 @@ func (c *ClientWithResponses) StreamEventsWithResponse(ctx context.Context, reqE
 
 // TakeOverCaseWithBodyWithResponse Add a case that the vendor has already
 //
-// Its filing and the vendor's last reply are entered when they happened, so that no deadline is late that was kept. Nothing is sent. The terms are those in force when it was filed, or the contract's first.
+// Its filing and the vendor's last reply are entered when they happened, so that a deadline that was kept does not show as late. Nothing is sent. The terms are those in force when it was filed, or the contract's first.
 //
 // Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
 //
@@ -29075,7 +29075,7 @@ func (c *ClientWithResponses) TakeOverCaseWithBodyWithResponse(ctx context.Conte
 
 // TakeOverCaseWithResponse Add a case that the vendor has already
 //
-// Its filing and the vendor's last reply are entered when they happened, so that no deadline is late that was kept. Nothing is sent. The terms are those in force when it was filed, or the contract's first.
+// Its filing and the vendor's last reply are entered when they happened, so that a deadline that was kept does not show as late. Nothing is sent. The terms are those in force when it was filed, or the contract's first.
 //
 // Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
 //
@@ -29740,7 +29740,7 @@ func (c *ClientWithResponses) ChangeProductWithApplicationMergePatchPlusJSONBody
 
 // ListGapsWithResponse What is not ready
 //
-// Of vendors with a contract in force: contracts that promise nothing for a level, vendors without a ladder or without anybody to call outside their hours, and gaps in the rota of the next 14 days where a level needs somebody
+// For vendors with a contract in force: contracts that promise nothing for a level, vendors without a ladder or without anybody to call outside their hours, and gaps in the rota of the next 14 days where a level needs somebody
 //
 // Returns a wrapper object for the known response body format(s).
 //

@@ -111,7 +111,7 @@ type Line struct {
 func (l Line) whom() string {
 	text := "Escalate to " + cmp.Or(l.To, fmt.Sprintf("rung %d", l.Rung)) + ": " + l.said
 	if l.Over >= 60 {
-		text += " by " + Span(l.Over)
+		text += " by " + words.Span(l.Over)
 	}
 	return text
 }
@@ -125,13 +125,13 @@ func (l Line) Why() string {
 	case l.Rung > 0:
 		return l.whom()
 	case l.Item == dated.Receipt && l.Standing == deadline.Late:
-		return fmt.Sprintf("No receipt, late by %s: did it arrive?", Span(l.Over))
+		return fmt.Sprintf("No receipt, late by %s: did it arrive?", words.Span(l.Over))
 	case l.Item == dated.Closing && l.Standing == deadline.Late:
 		return "The vendor may have closed it by now: it has not heard from us"
 	case l.Item == dated.Closing:
 		return l.said
 	case l.Item != "" && l.Standing == deadline.Late && l.Over >= 60:
-		return fmt.Sprintf("%s late by %s: %s", words.Dated.Of(string(l.Item)), Span(l.Over), l.said)
+		return fmt.Sprintf("%s late by %s: %s", words.Dated.Of(string(l.Item)), words.Span(l.Over), l.said)
 	case l.Item != "" && l.Standing == deadline.Late:
 		return fmt.Sprintf("%s late: %s", words.Dated.Of(string(l.Item)), l.said)
 	case l.Item != "":
@@ -141,7 +141,7 @@ func (l Line) Why() string {
 	case l.Standing == deadline.Late && l.Over < 60:
 		return title(l.Kind) + " late"
 	case l.Standing == deadline.Late:
-		return fmt.Sprintf("%s late by %s", title(l.Kind), Span(l.Over))
+		return fmt.Sprintf("%s late by %s", title(l.Kind), words.Span(l.Over))
 	case l.Kind == deadline.Verification:
 		return "Fix offered: verify it, then accept or reject"
 	}
@@ -299,19 +299,6 @@ func ratio(a, b int64) float64 {
 }
 
 func title(k deadline.Kind) string { return words.Deadlines.Of(k.String()) }
-
-// Span writes covered seconds in the two largest units that say something.
-func Span(s int64) string {
-	switch {
-	case s < 60:
-		return fmt.Sprintf("%d s", s)
-	case s < 3600:
-		return fmt.Sprintf("%d min", s/60)
-	case s%3600 < 60 || s >= 100*3600:
-		return fmt.Sprintf("%d h", s/3600)
-	}
-	return fmt.Sprintf("%d h %d min", s/3600, s%3600/60)
-}
 
 // Compare orders lines: highest pressure first, then the earlier due, then the
 // number. It is negative where a comes before b.

@@ -59,14 +59,6 @@ func TestOrder(t *testing.T) {
 	}
 }
 
-func TestSpan(t *testing.T) {
-	for s, want := range map[int64]string{5: "5 s", 1920: "32 min", 15120: "4 h 12 min", 7200: "2 h", 400000: "111 h"} {
-		if got := Span(s); got != want {
-			t.Errorf("%d: %s, want %s", s, got, want)
-		}
-	}
-}
-
 // A line says what it is about, whether it is a clock or not.
 func TestWhy(t *testing.T) {
 	for _, x := range []struct {

@@ -230,8 +230,8 @@ func (d *draft) head() {
 // owed says what is late, and since when nothing was heard.
 func (d *draft) owed() {
 	for _, k := range d.f.Clocks {
-		parts := []string{"deadline", d.text(Key(k.Kind.String())), "target", attention.Span(k.Target), "counted",
-			attention.Span(k.Counted)}
+		parts := []string{"deadline", d.text(Key(k.Kind.String())), "target", words.Span(k.Target), "counted",
+			words.Span(k.Counted)}
 		if k.DueKnown {
 			d.say(late, append(parts, "due", d.time(k.Due))...)
 		} else {

@@ -74,7 +74,7 @@ var (
 	DeskParts = Set{{"desk", "Whole desk"}, {"mine", "Mine"}, {"watched", "Watched"}, {"access", "My vendors"},
 		{"person", "A colleague’s"}}
 	Notifications = Set{{"due-soon", "Due soon"}, {"due", "Due"}, {"still-late", "Still late"},
-		{"message", "Message from the vendor"}, {"unread", "Still unread"}, {"hands", "Change of hands"},
+		{"message", "Message from the vendor"}, {"unread", "Still unread"}, {"hands", "New owner or vendor contact"},
 		{"mention", "Mention in a note"}}
 	Ways    = Set{{"off", "Off"}, {"console", "In Roundhouse"}, {"email", "In Roundhouse and by email"}}
 	Reasons = Set{{"mentioned", "You are mentioned"}, {"owner", "You own the case"}, {"yours", "The date is yours"},
@@ -134,12 +134,17 @@ var (
 		{"resolution", "Resolution"}, {"our-answer", "Our answer"}, {"verification", "Verification"}}
 	Whoms = Set{{"vendor", "Vendor"}, {"partner", "Partner"}, {"carrier", "Carrier"}, {"desk", "Desk"},
 		{"requester", "Requester"}, {"person", "Person whose consent is needed"}}
-	DateEnds = Set{{"kept", "Mark as kept"}, {"moved", "Move"}, {"dropped", "Drop"}}
+	DateEnds = Set{{"kept", "Mark as done"}, {"moved", "Move"}, {"dropped", "Drop"}}
 	// Dated are the kinds of what is to happen by an instant.
 	Dated = Set{{"promise", "Promise"}, {"ask", "Ask"}, {"callback", "Callback"}, {"follow-up", "Follow-up"},
 		{"check-in", "Check-in"}, {"part", "Part"}, {"part-return", "Return of a part"}, {"visit", "Visit"},
 		{"remote-session", "Remote session"}, {"consent", "Consent"}, {"receipt", "Receipt"},
 		{"escalation", "Answer to an escalation"}, {"needed-by", "Needed by"}, {"closing", "Closing by the vendor"}}
+	// DateKept is what is said of one that was kept, after its name.
+	DateKept = Set{{"promise", "was kept"}, {"ask", "was answered"}, {"callback", "took place"}, {"follow-up", "is done"},
+		{"check-in", "is done"}, {"part", "arrived"}, {"part-return", "is done"}, {"visit", "took place"},
+		{"remote-session", "took place"}, {"consent", "was given"}, {"receipt", "was confirmed"}, {"escalation", "came"},
+		{"needed-by", "was met"}, {"closing", "was averted"}}
 	FeedParts = Set{{"desk", "Whole desk"}, {"person", "A person’s"}, {"vendor", "A vendor’s"}}
 	// Agenda are the kinds of event of a calendar: those of dates, and what is no date of a case.
 	Agenda = append(Set{{"deadline", "Deadline"}, {"parked", "End of parking"}, {"shift", "Rota"},

@@ -67,3 +67,11 @@ func TestSetsTellTheirValuesApart(t *testing.T) {
 		}
 	}
 }
+
+func TestSpan(t *testing.T) {
+	for s, want := range map[int64]string{5: "5 s", 1920: "32 min", 15120: "4 h 12 min", 7200: "2 h", 400000: "111 h"} {
+		if got := Span(s); got != want {
+			t.Errorf("%d: %s, want %s", s, got, want)
+		}
+	}
+}

@@ -118,7 +118,8 @@ func (d *Dates) bring(ctx context.Context, w *cases.Work, items []casesdb.Item, 
 		if x == nil { // ended meanwhile
 			continue
 		}
-		text := fmt.Sprintf("%s %s was kept by entry %d: %s", words.Dated.Of(string(x.Kind)), name, entry, x.Words)
+		text := fmt.Sprintf("%s %s %s (entry %d): %s", words.Dated.Of(string(x.Kind)), name,
+			words.DateKept.Of(string(x.Kind)), entry, x.Words)
 		if err := change(ctx, w, text, deadline.ItemKept, &casesdb.Item{Name: name}, entry, at); err != nil {
 			return err
 		}

@@ -118,7 +118,7 @@ func (d *Dates) End(ctx context.Context, a desk.Actor, id int64, name string, e 
 // keep says that an item was kept, now or by an entry of the record, and dates what comes then.
 func (d *Dates) keep(ctx context.Context, w *cases.Work, live []casesdb.DatedItem, x *casesdb.DatedItem, what string,
 	e Ending) error {
-	text, at := what+" was kept", w.Now
+	text, at := what+" "+words.DateKept.Of(string(x.Kind)), w.Now
 	if e.Entry != 0 {
 		by, err := casesdb.SaidAt(ctx, w.Tx, w.Case.ID, e.Entry, x.Owed == deadline.Theirs)
 		switch {
@@ -131,7 +131,7 @@ func (d *Dates) keep(ctx context.Context, w *cases.Work, live []casesdb.DatedIte
 		case by.Before(x.SetAt):
 			return desk.Fault("entry", "entry %d is older than what it is to keep", e.Entry)
 		}
-		text, at = fmt.Sprintf("%s by entry %d", text, e.Entry), by
+		text, at = fmt.Sprintf("%s (entry %d)", text, e.Entry), by
 	}
 	text += ": " + x.Words
 	if e.Text != "" {

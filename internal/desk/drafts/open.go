@@ -292,7 +292,7 @@ func (d *Drafts) following(ctx context.Context, tx *db.Tx, n *Draft, sets *cases
 	}
 	name := casework.Name(c.Number)
 	if c.State.Live() || c.State == casework.Draft {
-		return "", desk.Fault("follows", "%s has not ended: go on with it", name)
+		return "", desk.Fault("follows", "%s has not ended: continue it instead", name)
 	}
 	refs, err := casesdb.References(ctx, tx, []int64{id})
 	if err != nil {

@@ -21,7 +21,7 @@ func (d *Drafts) Summarize(ctx context.Context, a desk.Actor, id int64, text str
 		err = d.cases.Change(ctx, tx, id, &a, func(w *cases.Work) error {
 			said := "Where it stands: " + text
 			if text == "" {
-				said = "Where it stands: nothing is said any more."
+				said = "Where it stands: cleared."
 			}
 			e, err := w.Changed(ctx, said, &casesdb.Effect{Sets: &casesdb.Sets{Summary: &text, SummaryBy: a.Name}})
 			ref = desk.Ref{ID: w.Case.ID, Number: w.Case.Number, Entry: e.Number}

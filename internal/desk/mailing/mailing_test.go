@@ -279,7 +279,7 @@ func TestDigestAndMentions(t *testing.T) {
 	if len(digests) != 1 || digests[0].To[0] != m.As("Emil").Email {
 		t.Fatalf("%d digests: %+v", len(digests), digests)
 	}
-	for _, part := range []string{"LATE\n", "DUE UNTIL",
+	for _, part := range []string{"LATE\n", "DUE BY",
 		"WHAT HAPPENED\n- C-1001 Gates say no (Corvane Cloud): filed, 1 note",
 		"WHO HAS WHAT\n- Ragna Lie: 1 live"} {
 		if !strings.Contains(digests[0].Text, part) {

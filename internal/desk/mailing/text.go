@@ -6,7 +6,6 @@ import (
 	"strings"
 	"time"
 
-	"roundhouse.example/internal/core/attention"
 	"roundhouse.example/internal/core/casework"
 	"roundhouse.example/internal/core/deadline"
 	"roundhouse.example/internal/core/notify"
@@ -111,7 +110,7 @@ func head(r notifydb.Row) string {
 
 func late(r notifydb.Row) string {
 	if by := desknotify.ToldLate(r.Event); by > 0 {
-		return ", told " + attention.Span(int64(by.Seconds())) + " later"
+		return ", told " + words.Span(int64(by.Seconds())) + " later"
 	}
 	return ""
 }
@@ -165,7 +164,7 @@ func (d *Mailing) digestText(g digest.Digest, zone *time.Location) (subject, bod
 	}
 	section("Late", "Nothing is late.", len(g.Late))
 	due(g.Late)
-	section("Due until "+at(g.Until, zone), "Nothing.", len(g.Due))
+	section("Due by "+at(g.Until, zone), "Nothing.", len(g.Due))
 	due(g.Due)
 	section("What happened", "Nothing.", len(g.Happened))
 	for _, x := range g.Happened {

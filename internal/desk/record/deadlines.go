@@ -7,7 +7,6 @@ import (
 	"time"
 
 	"roundhouse.example/internal/access"
-	"roundhouse.example/internal/core/attention"
 	"roundhouse.example/internal/core/deadline"
 	"roundhouse.example/internal/core/severity"
 	"roundhouse.example/internal/core/words"
@@ -118,7 +117,7 @@ func (v *DeadlineView) explain() string {
 	var b strings.Builder
 	fmt.Fprintf(&b, "%s this within %s (calendar %s, %s): %s counted of %s", who, words.Target(c.Term.Target.String()),
 		v.Calendar, v.Label,
-		attention.Span(v.Counted), attention.Span(c.Seconds))
+		words.Span(v.Counted), words.Span(c.Seconds))
 	paused := 0
 	for _, s := range v.Segments {
 		if !s.Counted {
@@ -132,7 +131,7 @@ func (v *DeadlineView) explain() string {
 	switch v.Standing {
 	case deadline.Late, deadline.StandsMetLate, deadline.StandsMissed:
 		if v.Late > 0 { // else it is late, but by no time that the calendar counts
-			fmt.Fprintf(&b, "; %s late", attention.Span(v.Late))
+			fmt.Fprintf(&b, "; %s late", words.Span(v.Late))
 		}
 	case deadline.Paused:
 		b.WriteString("; paused")

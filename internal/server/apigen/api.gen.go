@@ -1608,7 +1608,7 @@ type AgendaEvent struct {
 	Details   *[]string `json:"details,omitempty"`
 	Done      *bool     `json:"done,omitempty"`
 
-	// End What is due is due then
+	// End When it is due
 	End      time.Time `json:"end"`
 	Item     *string   `json:"item,omitempty"`
 	Kind     EventKind `json:"kind"`
@@ -1903,7 +1903,7 @@ type CaseChange struct {
 	// Unsorted Names, as you know them, of what the desk does not have yet; empty if it has it
 	Unsorted *Unsorted `json:"unsorted,omitempty"`
 
-	// Vendor Another vendor for a draft. A reseller of the vendor before has that as its maker
+	// Vendor Another vendor, for a draft. If it resells the vendor so far, that one becomes the maker
 	Vendor *string `json:"vendor,omitempty"`
 }
 
@@ -2006,7 +2006,7 @@ type CasePage struct {
 	AsOf  time.Time  `json:"as_of"`
 	Items []CaseLine `json:"items"`
 
-	// More Of a list as it stood, there are others: it has one page
+	// More Of a list as it stood, that there are more: it has one page
 	More *bool `json:"more,omitempty"`
 
 	// Next Cursor of the next page
@@ -2068,7 +2068,7 @@ type Chase struct {
 	// Ask What it asks, for the date that goes with it
 	Ask string `json:"ask"`
 
-	// By By when an answer is asked for, and when to chase next
+	// By When to ask for an answer by, and when to chase next
 	By *time.Time `json:"by,omitempty"`
 
 	// Chases How often the vendor was chased since its last word
@@ -2553,7 +2553,7 @@ type EscalationDraft struct {
 	// Because The reason that is recorded if you give none; left out where one is required
 	Because *string `json:"because,omitempty"`
 
-	// By By when an answer is asked for
+	// By When to ask for an answer by
 	By   *time.Time `json:"by,omitempty"`
 	Rung int        `json:"rung"`
 	Text string     `json:"text"`
@@ -2587,7 +2587,7 @@ type ExistingCase struct {
 	Maker *string `json:"maker,omitempty"`
 	Move  *Side   `json:"move,omitempty"`
 
-	// OpenedBy The name of who opened it
+	// OpenedBy The name of the person who opened it
 	OpenedBy *string `json:"opened_by,omitempty"`
 	Origin   *Origin `json:"origin,omitempty"`
 
@@ -2683,7 +2683,7 @@ type File struct {
 	// Findings The first of them with their places; only when one file is shown
 	Findings *[]FileFinding `json:"findings,omitempty"`
 
-	// For Which of the files that the vendor wants it is
+	// For Which of the files the vendor asked for this is
 	For *string `json:"for,omitempty"`
 
 	// Found What was found in it, by kind, stops first
@@ -2722,7 +2722,7 @@ type File struct {
 type FileChange struct {
 	Caption *string `json:"caption,omitempty"`
 
-	// For Which of the files that the vendor wants it is; empty for none
+	// For Which of the files the vendor asked for this is; empty for none
 	For       *string `json:"for,omitempty"`
 	Sensitive *bool   `json:"sensitive,omitempty"`
 }
@@ -2754,7 +2754,7 @@ type FileLimit struct {
 	// None It takes no files
 	None *bool `json:"none,omitempty"`
 
-	// Together That is for all files of a message as an email has them, four bytes for three
+	// Together That is for all files of a message together, as an email encodes them: four bytes for every three
 	Together *bool `json:"together,omitempty"`
 }
 
@@ -3227,7 +3227,7 @@ type NewCase struct {
 	// Follows A case that the vendor no longer reopens, by number or reference: like it, and the new one says so and refers to it
 	Follows *string `json:"follows,omitempty"`
 
-	// GoOnReason Why you go on although something speaks against filing it
+	// GoOnReason Why you file it despite a warning
 	GoOnReason *string   `json:"go_on_reason,omitempty"`
 	Kind       *CaseKind `json:"kind,omitempty"`
 
@@ -3280,7 +3280,7 @@ type NewDate struct {
 	// Entry The entry in which it was said
 	Entry *int `json:"entry,omitempty"`
 
-	// For Email address of the person of ours whose it is
+	// For Who of us is to do it, by email address
 	For *string `json:"for,omitempty"`
 
 	// Kind What people set; the other kinds follow by themselves
@@ -3379,7 +3379,7 @@ type NewMessage struct {
 	// Text Optional if untold adds something, or with files
 	Text *string `json:"text,omitempty"`
 
-	// Untold Add what was completed since the vendor was told last
+	// Untold Add what has been completed since the vendor was last told
 	Untold *bool `json:"untold,omitempty"`
 }
 
@@ -3523,7 +3523,7 @@ type NotificationChoices struct {
 	// QuietAlways No email of severity 1 either
 	QuietAlways *bool `json:"quiet_always,omitempty"`
 
-	// QuietFrom When your quiet hours begin, like 22:00; empty: none. No email goes while they last, but of severity 1
+	// QuietFrom When your quiet hours begin, like 22:00; empty: none. No email is sent during them, except for severity 1
 	QuietFrom *string `json:"quiet_from,omitempty"`
 	QuietTo   *string `json:"quiet_to,omitempty"`
 
@@ -3589,7 +3589,7 @@ type Outage struct {
 	Since time.Time `json:"since"`
 	Title string    `json:"title"`
 
-	// UpdatedAt When the vendor told of it last
+	// UpdatedAt When the vendor last gave news of it
 	UpdatedAt *time.Time `json:"updated_at,omitempty"`
 
 	// Vendor The vendor's key
@@ -3904,7 +3904,7 @@ type ReadinessGapKind string
 
 // Reference defines model for Reference.
 type Reference struct {
-	// Of Whose it is by name, such as a reseller
+	// Of The name of the company that it belongs to, such as a reseller
 	Of *string `json:"of,omitempty"`
 
 	// Page The vendor's page for it
@@ -3919,7 +3919,7 @@ type ReferenceChange struct {
 	// Keep Keep the number that was current as a former one
 	Keep *bool `json:"keep,omitempty"`
 
-	// Of Whose it is by name, such as a reseller
+	// Of The name of the company that it belongs to, such as a reseller
 	Of *string `json:"of,omitempty"`
 
 	// Remove Remove the number
@@ -4634,10 +4634,10 @@ type Wait struct {
 
 // WantedFile defines model for WantedFile.
 type WantedFile struct {
-	// Due The vendor still waits for it
+	// Due The vendor is still waiting for it
 	Due bool `json:"due"`
 
-	// Files The files of the case that are it
+	// Files The case's files that serve as it
 	Files []int `json:"files"`
 
 	// How Where to find it, or how to make it
@@ -4820,10 +4820,10 @@ type ReadAgendaParams struct {
 	From time.Time `form:"from" json:"from"`
 	To   time.Time `form:"to" json:"to"`
 
-	// Mine What you own, or is yours
+	// Mine Only your cases and dates
 	Mine *bool `form:"mine,omitempty" json:"mine,omitempty"`
 
-	// Person What a person of ours owns, or is theirs, by email address
+	// Person Only the cases and dates of this colleague, by email address
 	Person *string `form:"person,omitempty" json:"person,omitempty"`
 
 	// Vendor By its key
@@ -5883,7 +5883,7 @@ type ServerInterface interface {
 	// ChangeContract Change a contract
 	// (PATCH /contracts/{id})
 	ChangeContract(c *gin.Context, id ThingId, params ChangeContractParams)
-	// GetDigest Show what who comes on needs to know
+	// GetDigest Show what the next shift needs to know
 	// (GET /digest)
 	GetDigest(c *gin.Context, params GetDigestParams)
 	// StreamEvents Follow changes of cases
@@ -18158,7 +18158,7 @@ type StrictServerInterface interface {
 	// ChangeContract Change a contract
 	// (PATCH /contracts/{id})
 	ChangeContract(ctx context.Context, request ChangeContractRequestObject) (ChangeContractResponseObject, error)
-	// GetDigest Show what who comes on needs to know
+	// GetDigest Show what the next shift needs to know
 	// (GET /digest)
 	GetDigest(ctx context.Context, request GetDigestRequestObject) (GetDigestResponseObject, error)
 	// StreamEvents Follow changes of cases
