@@ -73,7 +73,7 @@ func TestToldByEmail(t *testing.T) {
 	w.shell(1).ok([]string{"case", "note", name, "--text", "@Ragna, is it the yellow one?"})
 	w.clock.Move(2 * time.Minute)
 	raw := strings.Join(server.wait(w, 1), "")
-	for _, part := range []string{"Promise: A patch from Corvane Cloud", "a colleague names you", name} {
+	for _, part := range []string{"Promise: A patch from Corvane Cloud", "Mention in a note, ", name} {
 		if !strings.Contains(strings.ReplaceAll(raw, "=\r\n", ""), part) && !strings.Contains(raw, part) {
 			t.Errorf("the email lacks %q:\n%s", part, raw)
 		}

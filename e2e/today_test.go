@@ -194,7 +194,7 @@ func TestTargetsAndListsAsTheyStood(t *testing.T) {
 	number := k.Facts.Number
 	sh.ok([]string{"contract", "show", number}, "7 business days")
 	then := sh.ok([]string{"contract", "show", number, "--at", before}, "Targets as they stood on", "in force from",
-		"All else is as it is now.")
+		"Everything else is as it is now.")
 	if contains(then, "7 business days") {
 		t.Errorf("what was promised later is there:\n%s", then)
 	}

@@ -122,7 +122,8 @@ func TestAForeignClientUploads(t *testing.T) {
 		URL   string
 		Broke int
 	}
-	if err != nil || json.Unmarshal(out, &said) != nil || said.Broke != 1 || cut.Load() != 1 {
+	// It may come back before the service has seen that the connection broke, and is told to wait.
+	if err != nil || json.Unmarshal(out, &said) != nil || said.Broke < 1 || cut.Load() != 1 {
 		t.Fatalf("%v: %s; cut %d times", err, out, cut.Load())
 	}
 	f := ragna.file(name, 1)

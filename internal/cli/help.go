@@ -2,6 +2,7 @@ package cli
 
 import (
 	"fmt"
+	"regexp"
 	"strings"
 
 	"github.com/jedib0t/go-pretty/v6/text"
@@ -23,13 +24,25 @@ func fitHelp(root *cobra.Command, width int) {
 	flow(root, width)
 }
 
+// within is an end of line inside a paragraph: what is indented, or follows such a line, is a list.
+var within = regexp.MustCompile(`(?m)^(\S.*)\n(\S)`)
+
+// trailing is what wrapping adds to the end of a line.
+var trailing = regexp.MustCompile(`(?m) +$`)
+
 // flow puts the lines of a text anew, paragraph by paragraph.
 func flow(c *cobra.Command, width int) {
-	paragraphs := strings.Split(c.Long, "\n\n")
-	for i, p := range paragraphs {
-		paragraphs[i] = text.WrapSoft(strings.ReplaceAll(p, "\n", " "), width)
+	for before := ""; before != c.Long; {
+		before = c.Long
+		c.Long = within.ReplaceAllString(c.Long, "$1 $2")
 	}
-	c.Long = strings.Join(paragraphs, "\n\n")
+	lines := strings.Split(c.Long, "\n")
+	for i, l := range lines {
+		if !strings.HasPrefix(l, " ") {
+			lines[i] = trailing.ReplaceAllString(text.WrapSoft(l, width), "")
+		}
+	}
+	c.Long = strings.Join(lines, "\n")
 	for _, sub := range c.Commands() {
 		flow(sub, width)
 	}

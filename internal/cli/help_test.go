@@ -32,4 +32,9 @@ func TestHelpFits(t *testing.T) {
 		}
 	}
 	look(root)
+	settings, _, err := root.Find([]string{"notifications", "settings"})
+	if err != nil || !strings.Contains(settings.Long, "Kinds for --way:\n  due-soon (due soon)\n  due (due)\n") ||
+		!strings.Contains(settings.Long, ")\nA way is off") {
+		t.Errorf("%v\n%s", err, settings.Long)
+	}
 }

@@ -21,7 +21,7 @@ const { data, error } = useQuery({
     <label class="row"><input v-model="all" type="checkbox" data-testid="all-consents" /> Show ended ones too</label>
   </p>
   <div v-if="data" class="panel scroll">
-    <p v-if="data.items.length === 0" class="sub roomy">No consents{{ all ? '' : ' hold now' }}.</p>
+    <p v-if="data.items.length === 0" class="sub roomy">There are no consents{{ all ? '' : ' now' }}.</p>
     <table v-else class="list folds" aria-label="Consents">
       <thead>
         <tr class="small">

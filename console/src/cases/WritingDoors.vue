@@ -192,7 +192,7 @@ async function send() {
         This asks the vendor for what it owes.
         {{
           view.chases
-            ? `Since its last word it was asked ${often(view.chases)}.`
+            ? `It has been asked ${often(view.chases)} since its last word.`
             : 'It is the first time since its last word.'
         }}
       </p>

@@ -112,7 +112,7 @@ const oursOpen = computed(
     </p>
     <h1>{{ to ? `Escalate to ${to.name ?? to.role}` : 'Escalate' }}</h1>
     <p v-if="ladder.error.value" class="problem" role="alert">{{ words(ladder.error.value) }}</p>
-    <p v-if="!isLive(view.line.state)" class="sub">Only a live case is escalated.</p>
+    <p v-if="!isLive(view.line.state)" class="sub">Only a live case can be escalated.</p>
     <div v-if="ladder.data.value" class="cols">
       <div>
         <LadderRungs

@@ -37,7 +37,8 @@ onMounted(() => {
     ready.value = true
     void nextTick(paint)
   }
-  image.onerror = () => (problem.value = 'The picture cannot be shown here: its data is damaged, or it is no picture.')
+  image.onerror = () =>
+    (problem.value = 'The picture cannot be shown here: its data is damaged, or it is not a picture.')
   image.src = url
 })
 

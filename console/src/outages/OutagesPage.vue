@@ -24,7 +24,7 @@ async function kept() {
     <NButton v-if="may && !form" class="right" data-testid="add-outage" @click="form = {}">Note an outage</NButton>
   </RegisterHead>
   <p v-if="error" class="problem" role="alert">{{ say(error) }}</p>
-  <p class="sub">Whoever opens a case sees the known outages of that vendor.</p>
+  <p class="sub">Anyone who opens a case sees the known outages of that vendor.</p>
   <OutageForm v-if="form" :key="form.outage?.id ?? 0" v-bind="form" @kept="kept" @leave="form = undefined" />
   <div v-if="data" class="panel scroll">
     <p v-if="data.items.length === 0" class="sub roomy">No outages have been noted.</p>

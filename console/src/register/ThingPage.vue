@@ -123,7 +123,7 @@ async function remove() {
       <p class="sub" data-testid="targets-since">
         <template v-if="thing.targets_since"
           >The targets below were in force from <TimeText :at="thing.targets_since" /> on.</template
-        ><template v-else>It had no targets yet.</template> All else is as it is now.
+        ><template v-else>It had no targets yet.</template> Everything else is as it is now.
       </p>
     </template>
     <p v-if="thing?.cover"><CoverMark :cover="thing.cover" whole /></p>

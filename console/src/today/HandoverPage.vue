@@ -36,7 +36,7 @@ const parts = computed((): { key: string; title: string; none: string; list: Sch
         {
           key: 'due',
           title: `Due by ${short(data.value.until, now.value)}`,
-          none: 'Nothing falls due until then.',
+          none: 'Nothing falls due by then.',
           list: data.value.due,
         },
       ]

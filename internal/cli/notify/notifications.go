@@ -140,7 +140,7 @@ func (a *Commands) settings() *cobra.Command {
 	}
 	c := &cobra.Command{Use: "settings", Short: "Show or change what you are told, and how", Args: cobra.NoArgs,
 		Long: "Shows what you are told, and how; flags change it. Kinds for --way:\n  " + strings.Join(kinds, "\n  ") +
-			"\nA way is off, console or email. In quiet hours no email is sent, but for severity 1.",
+			"\nA way is off, console or email. In quiet hours no email is sent, except for severity 1.",
 		Example: "  roundhouse notifications settings\n" +
 			"  roundhouse notifications settings --way due-soon=console --way due=email\n" +
 			"  roundhouse notifications settings --quiet 22:00-07:00 --digest 07:30",

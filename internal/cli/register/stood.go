@@ -52,7 +52,7 @@ func (a *Commands) stood(ctx context.Context, n app.Noun, name, at string) error
 		if t, err := time.Parse(time.RFC3339, r.Text("targets_since")); err == nil {
 			since = ", in force from " + times.Full(t) + " on."
 		}
-		a.Printer().Line("Targets as they stood on %s%s All else is as it is now.\n", times.Full(*then), since)
+		a.Printer().Line("Targets as they stood on %s%s Everything else is as it is now.\n", times.Full(*then), since)
 	}
 	return a.PrintRecord(n, r)
 }

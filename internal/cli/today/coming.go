@@ -55,10 +55,10 @@ func (a *Commands) coming(ctx context.Context, c *client.Client, whose *lists.Wh
 		return nil
 	}
 	if len(rows) == 0 {
-		pr.Line("Nothing is late, and nothing is due until %s.", times.Short(until))
+		pr.Line("Nothing is late, and nothing is due by %s.", times.Short(until))
 		return nil
 	}
-	pr.Line("What is late, and what is due until %s; times in %s\n", times.Short(until), times.Name())
+	pr.Line("What is late, and what is due by %s; times in %s\n", times.Short(until), times.Name())
 	pr.Table([]out.Column{{Name: "due"}, {Name: "case"}, {Name: "title", Main: true},
 		{Name: "vendor", Shrink: true, Drop: 2}, {Name: "what", Shrink: true}, {Name: "owed by", Drop: 1},
 		{Name: "standing"}}, rows)

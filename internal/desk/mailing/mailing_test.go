@@ -264,7 +264,7 @@ func TestDigestAndMentions(t *testing.T) {
 	}
 	got := m.run(2 * time.Minute)
 	if len(got) != 1 || strings.Contains(got[0].Text+got[0].Subject, "yellow") ||
-		!strings.Contains(got[0].Text, "a colleague names you") {
+		!strings.Contains(got[0].Text, "Mention in a note, ") {
 		t.Fatalf("%+v", got)
 	}
 	m.run(2 * time.Hour)

@@ -98,9 +98,7 @@ func oneLine(text string) string { return strings.Join(strings.Fields(text), " "
 func head(r notifydb.Row) string {
 	kind := words.Notifications.Of(string(r.Kind))
 	switch {
-	case r.Kind == notify.Mention:
-		return kind + ": a colleague names you"
-	case fromVendor(r):
+	case r.Kind == notify.Mention, fromVendor(r):
 		return kind
 	case r.Owed == deadline.Theirs:
 		return kind + ": " + oneLine(r.What) + " from " + r.Vendor
@@ -121,7 +119,7 @@ func many(n int, k notify.Kind) string {
 	case notify.Message:
 		return desk.Count(n, "message", "messages")
 	case notify.Hands:
-		return desk.Count(n, "change of hands", "changes of hands")
+		return desk.Count(n, "new owner or vendor contact", "new owners or vendor contacts")
 	case notify.Mention:
 		return desk.Count(n, "mention", "mentions")
 	}
@@ -147,7 +145,7 @@ func counts(rows []notifydb.Row) string {
 
 // digestText is a digest as an email.
 func (d *Mailing) digestText(g digest.Digest, zone *time.Location) (subject, body string) {
-	subject = fmt.Sprintf("Digest: %d late, %d due until %s", len(g.Late), len(g.Due),
+	subject = fmt.Sprintf("Digest: %d late, %d due by %s", len(g.Late), len(g.Due),
 		g.Until.In(zone).Format("Mon 15:04"))
 	var b strings.Builder
 	fmt.Fprintf(&b, "Since %s. Times in %s.\n", at(g.Since, zone), zone)

@@ -87,7 +87,7 @@ func (d *Notify) saidBy(ctx context.Context, tx *db.Tx, c *casesdb.Case, e *case
 			if err != nil {
 				return nil, err
 			}
-			what = "Its owner is " + p.Name + " now"
+			what = p.Name + " owns it now"
 		}
 		out = append(out, of(notify.Hands, "owner", what))
 	}
@@ -97,7 +97,7 @@ func (d *Notify) saidBy(ctx context.Context, tx *db.Tx, c *casesdb.Case, e *case
 			return nil, err
 		}
 		if former != "" && former != *name {
-			out = append(out, of(notify.Hands, "contact", "Its contact at the vendor is "+*name+" now, not "+former))
+			out = append(out, of(notify.Hands, "contact", *name+" handles it at the vendor now, in place of "+former))
 		}
 	}
 	return out, nil

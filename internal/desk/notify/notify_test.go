@@ -244,7 +244,7 @@ func TestHandsAndMentions(t *testing.T) {
 	other.Author = "Mira Kvist"
 	d.Hear("corvane", other)
 	d.is("Emil", "hands owner", "message owner", "hands owner", "message owner")
-	if r := d.list("Emil")[1]; r.What != "Its contact at the vendor is Mira Kvist now, not Teo Brannigan" {
+	if r := d.list("Emil")[1]; r.What != "Mira Kvist handles it at the vendor now, in place of Teo Brannigan" {
 		t.Errorf("%q", r.What)
 	}
 }
