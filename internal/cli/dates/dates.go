@@ -66,8 +66,11 @@ func (k kind) long() string {
 	return text + "roundhouse case dates lists the dates of a\ncase with their numbers."
 }
 
-// details are what a date of a kind has beside its text, by flag; what is not here has none.
-var details = map[string][]struct{ flag, help string }{
+// detail is what a date can have beside its text.
+type detail struct{ flag, help string }
+
+// details are those of each kind that has any.
+var details = map[string][]detail{
 	"callback":       {window, {"who", "who calls"}, {"number", "the phone number to call"}},
 	"part":           {{"number", "the number of the part"}, carrier, {"place", "where it is delivered"}, sent},
 	"part-return":    {{"number", "the number of the part"}, carrier},
@@ -76,9 +79,9 @@ var details = map[string][]struct{ flag, help string }{
 }
 
 var (
-	window  = struct{ flag, help string }{"from", "when the window opens; it ends at --by"}
-	carrier = struct{ flag, help string }{"who", "who delivers it"}
-	sent    = struct{ flag, help string }{"sent", "when it was sent, like \"2h ago\""}
+	window  = detail{"from", "when the window opens; it ends at --by"}
+	carrier = detail{"who", "who delivers it"}
+	sent    = detail{"sent", "when it was sent, like \"2h ago\""}
 )
 
 // field is where the value of a flag for a detail goes.
