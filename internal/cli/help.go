@@ -2,7 +2,6 @@ package cli
 
 import (
 	"fmt"
-	"regexp"
 	"strings"
 
 	"github.com/jedib0t/go-pretty/v6/text"
@@ -12,8 +11,8 @@ import (
 // widest is how wide help is at most: longer lines are hard to read.
 const widest = 110
 
-// fitHelp makes the help of a command and of those below it fit a window of so many columns; 0 leaves it as it is
-// written. Examples stay on their lines, to be copied.
+// fitHelp makes help, when it is asked for, fit a window of so many columns; 0 is no window, and changes nothing.
+// Examples stay on their lines, to be copied.
 func fitHelp(root *cobra.Command, width int) {
 	if width == 0 {
 		return
@@ -21,29 +20,35 @@ func fitHelp(root *cobra.Command, width int) {
 	width = min(width, widest)
 	root.SetUsageTemplate(strings.ReplaceAll(root.UsageTemplate(), ".FlagUsages",
 		fmt.Sprintf(".FlagUsagesWrapped %d", width)))
-	flow(root, width)
+	help := root.HelpFunc()
+	root.SetHelpFunc(func(c *cobra.Command, args []string) {
+		c.Long = flow(c.Long, width)
+		help(c, args)
+	})
 }
 
-// within is an end of line inside a paragraph: what is indented, or follows such a line, is a list.
-var within = regexp.MustCompile(`(?m)^(\S.*)\n(\S)`)
-
-// trailing is what wrapping adds to the end of a line.
-var trailing = regexp.MustCompile(`(?m) +$`)
-
-// flow puts the lines of a text anew, paragraph by paragraph.
-func flow(c *cobra.Command, width int) {
-	for before := ""; before != c.Long; {
-		before = c.Long
-		c.Long = within.ReplaceAllString(c.Long, "$1 $2")
-	}
-	lines := strings.Split(c.Long, "\n")
-	for i, l := range lines {
-		if !strings.HasPrefix(l, " ") {
-			lines[i] = trailing.ReplaceAllString(text.WrapSoft(l, width), "")
+// flow puts the lines of a text anew, paragraph by paragraph. What is indented is a list, and stays.
+func flow(long string, width int) string {
+	var paragraphs []string
+	goesOn := false
+	for line := range strings.SplitSeq(long, "\n") {
+		prose := line != "" && line[0] != ' '
+		if prose && goesOn {
+			paragraphs[len(paragraphs)-1] += " " + line
+		} else {
+			paragraphs = append(paragraphs, line)
 		}
+		goesOn = prose
 	}
-	c.Long = strings.Join(lines, "\n")
-	for _, sub := range c.Commands() {
-		flow(sub, width)
+	for i, p := range paragraphs {
+		if strings.HasPrefix(p, " ") {
+			continue
+		}
+		lines := strings.Split(text.WrapSoft(p, width), "\n")
+		for k := range lines {
+			lines[k] = strings.TrimRight(lines[k], " ") // wrapping fills them up
+		}
+		paragraphs[i] = strings.Join(lines, "\n")
 	}
+	return strings.Join(paragraphs, "\n")
 }

@@ -14,10 +14,14 @@ import (
 // In a window, no line of any help is wider than it, but for examples and the names of flags themselves.
 func TestHelpFits(t *testing.T) {
 	root := Root(&app.App{Stdin: strings.NewReader(""), Stdout: io.Discard, Stderr: io.Discard})
+	root.SetOut(io.Discard)
 	const width = 80
 	fitHelp(root, width)
 	var look func(c *cobra.Command)
 	look = func(c *cobra.Command) {
+		if err := c.Help(); err != nil {
+			t.Fatal(err)
+		}
 		help := c.Long + "\n" + c.LocalFlags().FlagUsagesWrapped(width) + "\n" + c.Short
 		if usage := c.UsageString(); !strings.Contains(usage, strings.TrimSpace(c.LocalFlags().FlagUsagesWrapped(width))) {
 			t.Errorf("%s: its flags are not wrapped:\n%s", c.CommandPath(), usage)

@@ -3,10 +3,8 @@ package agenda
 
 import (
 	"context"
-	"errors"
 	"io"
 	"net/http"
-	"os"
 	"strconv"
 	"strings"
 	"time"
@@ -264,13 +262,9 @@ func (a *Commands) events() *cobra.Command {
 				a.Printer().Line("%s", strings.TrimRight(string(body), "\r\n"))
 				return nil
 			}
-			f, err := out.NewFile(file, 0o644)
-			if err != nil {
+			write := func(w io.Writer) error { _, err := w.Write(body); return err }
+			if err := out.WriteNew(file, 0o644, write); err != nil {
 				return err
-			}
-			_, err = f.Write(body)
-			if err = errors.Join(err, f.Close()); err != nil {
-				return errors.Join(err, os.Remove(file))
 			}
 			a.Printer().Line("Saved in %s.", file)
 			return nil

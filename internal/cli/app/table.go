@@ -41,19 +41,13 @@ func (a *App) TableExport(one, many string) *cobra.Command {
 					q.Set(k, "true")
 				}
 			}
-			to := a.Stdout
-			if file != "" {
-				f, err := out.NewFile(file, 0o644)
-				if err != nil {
-					return err
-				}
-				defer f.Close()
-				to = f
+			write := func(w io.Writer) error {
+				return c.Copy(cmd.Context(), "/tables/"+many+"?"+q.Encode(), w)
 			}
-			if err = c.Copy(cmd.Context(), "/tables/"+many+"?"+q.Encode(), to); err != nil && file != "" {
-				_ = os.Remove(file)
+			if file == "" {
+				return write(a.Stdout)
 			}
-			return err
+			return out.WriteNew(file, 0o644, write)
 		}}
 	if many != "people" {
 		c.Flags().StringVar(&vendor, "vendor", "", "only of this vendor")
