@@ -28,13 +28,13 @@ console/dist/index.html: console/node_modules/.package-lock.json $(CONSOLE_SOURC
 	@touch console/dist/.keep $@
 
 # One PostgreSQL serves the whole run; each test has a database of its own. RUN=TestName runs one test. Packages that
-# passed and have not changed since are not run again, except e2e; AGAIN=1 runs everything.
+# passed are not run again while nothing they depend on has changed; AGAIN=1 runs everything.
 test: build
 	@scripts/setup.sh test
 	@test -z "$$(gofmt -l cmd internal e2e bench console/*.go)" || { echo "gofmt would change:"; gofmt -l cmd internal e2e bench console/*.go; exit 1; }
 	@go vet ./...
 	@(cd console && npm run --silent lint > ../bin/lint.log 2>&1) & lint=$$!; \
-		GOGC=400 go run ./internal/testdb/cluster go test -vet=off -ldflags=-w $(if $(RUN),-run '$(RUN)' )$(if $(AGAIN),-count=1 )-parallel 6 -timeout 45m ./...; \
+		GOGC=1600 GOMEMLIMIT=1500MiB go run ./internal/testdb/cluster go test -vet=off -ldflags=-w $(if $(RUN),-run '$(RUN)' )$(if $(AGAIN),-count=1 )-parallel 6 -timeout 45m ./...; \
 		tests=$$?; wait $$lint || { cat bin/lint.log; exit 1; }; exit $$tests
 
 # The same under the race detector, which takes about twice as long.

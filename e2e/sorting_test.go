@@ -158,7 +158,13 @@ func TestOneDraftAfterTheOther(t *testing.T) {
 	w.steps(tab, browser.Go("/open"), begins("Horns say no"), browser.Go("/cases"), browser.Go("/open"),
 		begins("Masts say no"))
 	number("Horns say no")
-	number("Masts say no")
+	w.steps(tab, at("/open/"+number("Masts say no")))
+	// So does who leaves while it is being begun.
+	w.steps(tab, readsLate(), dp.Navigate(w.url+"/open"), dp.Evaluate[dp.Void](`sessionStorage.lateOf = '/api/v1/cases'`),
+		begins("Cranes say no"), browser.True(`document.body.textContent.includes('Saving')`), browser.Go("/cases"),
+		browser.Go("/open"), begins("Bells say no"))
+	number("Cranes say no")
+	number("Bells say no")
 }
 
 // What was filed under the wrong account is withdrawn and filed again in one act, on its page and in the terminal.

@@ -8,6 +8,7 @@ import (
 	"net/http/httputil"
 	"net/url"
 	"os"
+	"os/exec"
 	"path/filepath"
 	"strings"
 	"sync/atomic"
@@ -83,6 +84,18 @@ func TestTypedTextOutlivesARefusal(t *testing.T) {
 
 func exists(file string) bool { _, err := os.Stat(file); return err == nil }
 
+// inTerminal runs a command line in a terminal of its own in which nobody types anything.
+func (s *shell) inTerminal(t *testing.T, line string) string {
+	t.Helper()
+	cmd := exec.Command("script", "-qec", binary+" "+line, "/dev/null")
+	cmd.Env = append(os.Environ(), s.env...)
+	out, err := cmd.Output()
+	if cmd.ProcessState == nil {
+		t.Fatal(err)
+	}
+	return string(out)
+}
+
 // A draft that was refused is gone on with in the terminal: no second one is made.
 func TestADraftIsChangedInTheTerminal(t *testing.T) {
 	t.Parallel()
@@ -105,6 +118,9 @@ func TestADraftIsChangedInTheTerminal(t *testing.T) {
 	sh.fails(4, words("case reply C-1001 --text x"), "C-1001 is a draft, so no message can be sent to Corvane Cloud")
 	sh.fails(4, words("case reopen C-1001 --text x"), "A draft cannot be reopened.")
 	sh.ok(words("case file C-1001"))
+	if out := sh.inTerminal(t, "case open --vendor corvane --edit"); !contains(out, "give the case a title") {
+		t.Errorf("the form of a draft without a title: %s", out)
+	}
 	// What is refused is said in words, and with what to do.
 	sh.fails(2, words("case show"), "write it as: roundhouse case show CASE")
 	sh.fails(4, words("case resolve C-1001"), `"Resolve" needs a reason.`, "Give it with --text.")

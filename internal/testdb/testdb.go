@@ -25,10 +25,6 @@ import (
 // each run: a test that passed is not run again while neither its code nor its surroundings have changed.
 const Env = "ROUNDHOUSE_TEST_CLUSTER"
 
-// EnvRun names the variable that is another in each run. A package is run each time if one of its tests asks for it; go
-// test does not see what TestMain asks for.
-const EnvRun = "ROUNDHOUSE_TEST_RUN"
-
 // Running is the URL of the cluster that Env names; "" where it names none.
 func Running() (string, error) {
 	file := os.Getenv(Env)

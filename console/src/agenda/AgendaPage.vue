@@ -173,7 +173,7 @@ const value = (e: globalThis.Event) => (e.target as HTMLSelectElement).value
       <p v-if="!wide && !d.events.length" class="sub none">Nothing is due on this day.</p>
     </section>
   </div>
-  <p v-if="wide && data && !data.events.length" class="sub">Nothing is coming in this week.</p>
+  <p v-if="wide && data && !data.events.length" class="sub">Nothing is due this week.</p>
   <p v-if="data?.more" class="sub">There is more than this: narrow it by vendor, or to a day.</p>
   <MoveDialog v-if="moving" :event="moving" @leave="moving = undefined" />
   <FeedsDialog v-if="following" @leave="following = false" />

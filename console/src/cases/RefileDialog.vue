@@ -75,7 +75,7 @@ async function go() {
     <form @submit.prevent="go">
       <p class="sub">
         {{ view.line.vendor }} is told that {{ view.line.number }} is withdrawn, and the case is filed again under what
-        you choose here. Each of the two names the other.
+        you choose here. Each of the two cases refers to the other.
       </p>
       <div class="field">
         <label>Vendor</label

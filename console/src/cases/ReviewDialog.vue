@@ -67,12 +67,12 @@ onMounted(() => setTimeout(() => document.querySelector<HTMLElement>('[data-test
       The channel does not take it as it is:
       {{
         via.messages.length > 1
-          ? `it goes in ${via.messages.length} messages, one after the other`
+          ? `it is sent as ${via.messages.length} messages, one after the other`
           : 'it is changed as shown'
       }}<template v-if="via.replaced"
         >;
         {{ via.replaced === 1 ? '1 character it cannot carry is' : `${via.replaced} characters it cannot carry are` }}
-        written otherwise</template
+        replaced</template
       >.
     </p>
     <p class="what">

@@ -192,8 +192,8 @@ async function send() {
         This asks the vendor for what it owes.
         {{
           view.chases
-            ? `It has been asked ${often(view.chases)} since its last word.`
-            : 'It is the first time since its last word.'
+            ? `It has been chased ${often(view.chases)} since its last reply.`
+            : 'This is the first time since its last reply.'
         }}
       </p>
       <p v-if="via && !via.automatic" class="sub">

@@ -42,7 +42,7 @@ function useDraft(name: string, begun: (name: string) => void) {
   let here = true
   onScopeDispose(() => {
     here = false
-    if (!name && dirty) leaving = inTurn(saveTyped).finally(() => (leaving = undefined))
+    if (!name && (dirty || saving.value)) leaving = inTurn(saveTyped).finally(() => (leaving = undefined))
   })
   let dirty = false // something was typed that the desk does not have
 

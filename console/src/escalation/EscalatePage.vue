@@ -122,7 +122,7 @@ const oursOpen = computed(
           @pick="(n) => (rung = n)"
         />
         <section class="panel facts" aria-label="Facts">
-          <h2>What it rests on</h2>
+          <h2>The facts</h2>
           <dl>
             <template v-for="d in late" :key="d.deadline + d.started">
               <dt>{{ label('DeadlineKind', d.deadline) }}</dt>

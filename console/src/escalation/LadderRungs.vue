@@ -22,7 +22,7 @@ const advised = (r: Schemas['LadderRung']) => props.ladder.advice?.rung === r.ru
       >
     </h2>
     <p v-if="!ladder.rungs.length" class="none sub">
-      This vendor has no ladder yet. Add to the vendor whom to call, in what order, and when.
+      This vendor has no ladder yet. Add whom to call, in what order, and when, on the vendor's page.
     </p>
     <div
       v-for="r in ladder.rungs"

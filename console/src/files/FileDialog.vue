@@ -180,7 +180,8 @@ const mask = () =>
           </select>
         </template>
         <NCheckbox v-model:checked="sensitive" data-testid="file-sensitive"
-          >Sensitive: only the owner of the case, who opened it, and who added the file see it</NCheckbox
+          >Sensitive: seen only by the owner of the case, the person who opened it, and the person who added the
+          file</NCheckbox
         >
       </template>
       <form v-if="removing" class="remove" data-testid="removal" @submit.prevent="remove">

@@ -199,7 +199,7 @@ useEventListener(document, 'drop', (e: DragEvent) => {
       <input ref="picker" type="file" multiple hidden data-testid="pick-files" aria-label="Files" @change="pick" />
     </div>
     <p v-if="may && sensitive" class="sub small">
-      Only the owner of the case, who opened it, and you will see what you add now.
+      Only the owner of the case, the person who opened it, and you will see what you add now.
     </p>
     <PictureEditor
       v-if="pasted"

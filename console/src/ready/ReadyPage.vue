@@ -5,14 +5,14 @@ import { client, ok, words, type Schemas } from '../shared/api'
 import RegisterHead from '../register/RegisterHead.vue'
 import { choicesOf } from '../shared/words'
 
-// What of the desk's preparations is missing, with the step that mends each.
+// What of the desk's preparations is missing, with the step that fixes each.
 const { data, error } = useQuery({ queryKey: ['readiness'], queryFn: () => ok(client.GET('/readiness')) })
 const groups = computed(() =>
   choicesOf('ReadinessGap.kind')
     .map((k) => ({ ...k, gaps: (data.value?.gaps ?? []).filter((g) => g.kind === k.value) }))
     .filter((k) => k.gaps.length),
 )
-/** Where a gap is mended. */
+/** Where a gap is fixed. */
 function place(g: Schemas['ReadinessGap']): string {
   if (g.contract) return `/register/contracts/${g.contract}`
   return g.vendor ? `/vendors/${g.vendor}` : '/register/rota'
@@ -22,7 +22,7 @@ function place(g: Schemas['ReadinessGap']): string {
 <template>
   <RegisterHead at="ready" />
   <p class="sub">
-    What is missing at vendors with a contract in force, and on the rota for the next 14 days. It is easier to mend now
+    What is missing at vendors with a contract in force, and on the rota for the next 14 days. It is easier to fix now
     than once a case needs it.
   </p>
   <p v-if="error" class="problem" role="alert">{{ words(error) }}</p>
@@ -34,7 +34,7 @@ function place(g: Schemas['ReadinessGap']): string {
     <h2>{{ k.label }}</h2>
     <div v-for="g in k.gaps" :key="g.text" class="gap" data-testid="gap">
       <span>{{ g.text }}.</span>
-      <RouterLink :to="place(g)">{{ g.mend }}</RouterLink>
+      <RouterLink :to="place(g)">{{ g.remedy }}</RouterLink>
     </div>
   </section>
 </template>

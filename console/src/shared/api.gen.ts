@@ -336,12 +336,12 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** List the programs that are told too */
+        /** List webhooks */
         get: operations["listWebhooks"];
         put?: never;
         /**
-         * Tell another program too
-         * @description Each event is sent as a CloudEvent (structured, JSON) in a request that is signed as Standard Webhooks says. What is not answered with a 2xx is tried again, for three days; webhook-id stays the same, so that the receiver can tell a repeat.
+         * Add a webhook
+         * @description Each event is sent as a CloudEvent (structured, JSON) in a request that is signed as Standard Webhooks describes. A request that is not answered with a 2xx is tried again for three days; webhook-id stays the same, so that the receiver can recognise a repeat.
          */
         post: operations["addWebhook"];
         delete?: never;
@@ -360,7 +360,7 @@ export interface paths {
         get?: never;
         put?: never;
         post?: never;
-        /** Remove a webhook, with what was not sent yet */
+        /** Remove a webhook, and what it has not sent yet */
         delete: operations["removeWebhook"];
         options?: never;
         head?: never;
@@ -469,7 +469,7 @@ export interface paths {
         /**
          * Begin to upload a file
          * @description Uploads follow the open tus protocol, version 1.0.0, with its extensions creation, creation-with-upload and
-         *     termination, so that one that breaks off goes on where it ended. `Upload-Metadata` names the `case` and the
+         *     termination, so that one that is interrupted continues where it stopped. `Upload-Metadata` names the `case` and the
          *     `filename`, or for a paper of the register `paper`, as in vendor/tallow or asset/12; `caption`, `sensitive` (true) and `for` (which of the
          *     files that the vendor wants it is) are optional, and so is `from` (the number of the picture that it is an edited
          *     copy of). The last answer has the file's number in
@@ -1059,7 +1059,7 @@ export interface paths {
         put?: never;
         /**
          * Export the cases of a list
-         * @description All that the filters fit, as CSV (RFC 4180) or JSON, with the columns chosen. Times are RFC 3339 in UTC. Notes are in it only if asked for, and only for those who may read notes.
+         * @description All cases that match the filters, as CSV (RFC 4180) or JSON, with the columns chosen. Times are RFC 3339 in UTC. Notes are in it only if asked for, and only for those who may read notes.
          */
         post: operations["exportCases"];
         delete?: never;
@@ -1388,7 +1388,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Say which vendors a matter may belong to */
+        /** Suggest which vendor a problem belongs to */
         get: operations["whom"];
         put?: never;
         post?: never;
@@ -1444,7 +1444,7 @@ export interface paths {
         };
         /**
          * The vendor's ladder, with what was raised of it
-         * @description For who may write, with a draft of what can be said to one rung.
+         * @description For those who may write to the vendor, with a draft of what to say to one rung.
          */
         get: operations["readLadder"];
         put?: never;
@@ -1918,7 +1918,7 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * What is not ready
+         * List what is not ready
          * @description For vendors with a contract in force: contracts that promise nothing for a level, vendors without a ladder or without anybody to call outside their hours, and gaps in the rota of the next 14 days where a level needs somebody
          */
         get: operations["listGaps"];
@@ -2104,7 +2104,7 @@ export interface components {
              */
             version: number;
             name: string;
-            /** @description Api or email */
+            /** @description api or email */
             kind: components["schemas"]["Channel"];
             address: string;
             settings: components["schemas"]["LinkSettings"];
@@ -2119,7 +2119,7 @@ export interface components {
         };
         NewLink: {
             name: string;
-            /** @description Api or email */
+            /** @description api or email */
             kind: components["schemas"]["Channel"];
             /** @description Like smtps://mail.company.example:465, or the address of an API */
             address: string;
@@ -2597,7 +2597,7 @@ export interface components {
             no_reference: number;
             /** @description Cases of which something was sent that the vendor has not confirmed in time */
             not_confirmed: number;
-            /** @description Cases of which something could not be named yet; on the first page only */
+            /** @description Cases with a vendor, product or kind that the desk does not have yet; on the first page only */
             to_sort?: number;
         };
         /** @description One of case, vendor and severity */
@@ -2685,7 +2685,7 @@ export interface components {
             bytes: number;
             /** @description Which of the files the vendor asked for this is */
             for?: string;
-            /** @description Seen only by the owner of the case, who opened it, and who added the file */
+            /** @description Seen only by the owner of the case, the person who opened it, and the person who added the file */
             sensitive: boolean;
             added_by: string;
             /** Format: date-time */
@@ -2743,7 +2743,7 @@ export interface components {
             /** @description The files that the vendor wants with a case of this kind */
             wanted: components["schemas"]["WantedFile"][];
             items: components["schemas"]["File"][];
-            /** @description How many sensitive files there are besides, which you do not see */
+            /** @description How many other sensitive files there are, which you do not see */
             hidden: number;
         };
         FileWaiver: {
@@ -3365,7 +3365,7 @@ export interface components {
             quiet_4: string;
             /** @description How long wishes, requests for more capacity and work may be quiet, at severity 3 and 4; as their severity says if left out */
             quiet_calm?: string;
-            /** @description How long nobody may react to what is due or to a vendor's message of severity 1 before the leads are told, round the clock */
+            /** @description How long what is due, or a vendor's message, may go without a reaction at severity 1 before the leads are told, round the clock */
             react_1: string;
             /** @description The same for severity 2, in our own hours */
             react_2: string;
@@ -3392,7 +3392,7 @@ export interface components {
             quiet_4?: string | null;
             /** @description How long wishes, requests for more capacity and work may be quiet, at severity 3 and 4; as their severity says if left out */
             quiet_calm?: string | null;
-            /** @description How long nobody may react to what is due or to a vendor's message of severity 1 before the leads are told, round the clock */
+            /** @description How long what is due, or a vendor's message, may go without a reaction at severity 1 before the leads are told, round the clock */
             react_1?: string | null;
             /** @description The same for severity 2, in our own hours */
             react_2?: string | null;
@@ -3671,7 +3671,7 @@ export interface components {
             /** @description For such a draft, the messages in which it goes */
             messages?: string[];
             files?: components["schemas"]["FileLimit"];
-            /** @description How many characters the channel cannot carry and that are written otherwise */
+            /** @description How many characters the channel cannot carry and that are replaced */
             replaced?: number;
         };
         Outage: {
@@ -4033,7 +4033,7 @@ export interface components {
          * @enum {string}
          */
         SetDateKind: "promise" | "ask" | "callback" | "follow-up" | "check-in" | "part" | "part-return" | "visit" | "remote-session" | "consent" | "needed-by";
-        /** @description Who owes it can be left out but for an ask. */
+        /** @description Who owes it can be left out, except for an ask. */
         NewDate: {
             kind: components["schemas"]["SetDateKind"];
             owed?: components["schemas"]["Side"];
@@ -4405,7 +4405,7 @@ export interface components {
             /** @description From the lowest */
             rungs: components["schemas"]["LadderRung"][];
             advice?: components["schemas"]["Advice"];
-            /** @description That you are not among those who may escalate there, and whom to ask */
+            /** @description Why you may not escalate there, and whom to ask */
             may_not?: string;
             /** @description Whether the vendor is open now */
             open: boolean;
@@ -4904,9 +4904,9 @@ export interface components {
             /** @enum {string} */
             kind: "no-rota" | "no-way" | "no-ladder" | "no-promise";
             text: string;
-            /** @description The step that mends it */
-            mend: string;
-            /** @description The command that mends it */
+            /** @description The step that fixes it */
+            remedy: string;
+            /** @description The command that fixes it */
             command: string;
             /** @description The vendor's key */
             vendor?: string;
@@ -5633,7 +5633,7 @@ export interface operations {
             };
         };
         responses: {
-            /** @description Your settings then */
+            /** @description Your settings after the change */
             200: {
                 headers: {
                     ETag?: string;
@@ -5847,7 +5847,7 @@ export interface operations {
             };
         };
         responses: {
-            /** @description All that you watch then */
+            /** @description All that you watch now */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -7098,7 +7098,7 @@ export interface operations {
                 due_before?: string;
                 /** @description Who opened it */
                 origin?: components["schemas"]["Origin"];
-                /** @description Cases of which something could not be named yet */
+                /** @description Cases with a vendor, product or kind that the desk does not have yet */
                 unsorted?: boolean;
                 /** @description Live cases that have no vendor reference yet */
                 no_reference?: boolean;
@@ -7783,7 +7783,7 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description Vendors, the likeliest first; none if nothing the desk knows has any of the words */
+            /** @description Vendors, the likeliest first; none if nothing on the desk has any of the words */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -8950,7 +8950,7 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description The gravest first */
+            /** @description The most serious first */
             200: {
                 headers: {
                     [name: string]: unknown;

@@ -102,7 +102,7 @@ const print = () => window.print()
             <tr class="small">
               <th scope="col">Owner</th>
               <th scope="col">Live</th>
-              <th scope="col">On us</th>
+              <th scope="col">Waiting on us</th>
               <th scope="col">Severity 1 and 2</th>
               <th scope="col">Late</th>
             </tr>

@@ -148,7 +148,7 @@ const hours = computed(() =>
           <p v-if="l.round_the_clock" class="sub">Needs a contact round the clock.</p>
         </div>
         <template v-if="data.waits?.length">
-          <h2>Promised and real</h2>
+          <h2>Promised and actual</h2>
           <p class="sub small">In the last year, in covered time.</p>
           <div class="panel wide" data-testid="waits">
             <table>

@@ -102,7 +102,7 @@ func (a *Commands) caseDecide() *cobra.Command {
 	var reference, at, by, reason string
 	var delivery int64
 	c := &cobra.Command{Use: "decide CASE arrived|send-again|send-yourself|dont-send|refused",
-		Short: "Say what to do with a delivery that did not clearly arrive", Args: cobra.ExactArgs(2),
+		Short: "Decide what to do with a delivery that may not have arrived", Args: cobra.ExactArgs(2),
 		Example: "  roundhouse case decide C-1093 dont-send\n  roundhouse case decide C-1093 arrived --reference PT-40733",
 		RunE: func(cmd *cobra.Command, args []string) error {
 			word := clientgen.DecisionDecision(args[1])

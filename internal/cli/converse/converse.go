@@ -125,7 +125,7 @@ func (a *Commands) reply() *cobra.Command {
 		})
 	by.Add(c)
 	files.Add(c)
-	dated.Add(c, "answers", "numbers of the dates that it answers", "we-ask")
+	dated.Add(c, "answers", "numbers of the dates that this answers", "we-ask")
 	cases.DiscloseFlag(c, &disclose)
 	c.Flags().StringVar(&move, "move", "", "whose move it is afterwards, if not the usual one: ours or theirs")
 	c.Flags().BoolVar(&untold, "untold", false, "add what has been completed since the vendor was last told")
@@ -189,7 +189,7 @@ func (a *Commands) call() *cobra.Command {
 	c.Flags().StringVar(&status, "status", "", "the vendor's status word, if it gave one")
 	c.Flags().StringVar(&at, "at", "", "when it was; now if left out")
 	c.Flags().StringVar(&move, "move", "", "whose move it is afterwards: ours or theirs")
-	dated.Add(c, "keeps", "numbers of the dates that it keeps", "promised", "they-ask", "we-ask")
+	dated.Add(c, "keeps", "numbers of the promises and other dates that this keeps", "promised", "they-ask", "we-ask")
 	c.PreRunE = func(*cobra.Command, []string) error {
 		if with == "" {
 			return app.Usagef("say who you spoke to, or who wrote, with --with")

@@ -58,12 +58,13 @@ func (a *Commands) All() []*cobra.Command {
 
 // long says how one is set, and what can be done with it later.
 func (k kind) long() string {
-	text := k.short + ", or say what became of one: with --kept, with --move and --by if it has\n" +
-		"another date now, or with --drop. "
+	text := k.short + ". If it is on the case already, give its number, which roundhouse\ncase dates lists: " +
+		"--kept says that it " + words.DateKept.Of(k.name) + ", --move with --by gives it another date, and\n" +
+		"--drop drops it."
 	if details[k.name] != nil {
-		text += "--detail adds details to one. "
+		text += " --detail adds details to it."
 	}
-	return text + "roundhouse case dates lists the dates of a\ncase with their numbers."
+	return text
 }
 
 // detail is what a date can have beside its text.
@@ -131,10 +132,10 @@ func (o *setting) flags(c *cobra.Command, kind string) {
 	f := c.Flags()
 	f.StringVar(&o.by, "by", "", "when it is due, like 2d; a day like 2026-12-04 is its last open hour")
 	f.StringVarP(&o.text, "text", "t", "", "what is to happen; with --kept what came of it, with --move or --drop why")
-	f.StringVar(&o.owed, "owed", "", "who owes it, if not as usual: ours or theirs")
+	f.StringVar(&o.owed, "owed", "", "who owes it, if not the usual side: ours or theirs")
 	f.StringVar(&o.person, "for", "", "who of us is to do it, by email address")
-	f.StringVar(&o.kept, "kept", "", "number of the date that was kept")
-	f.IntVar(&o.entry, "entry", 0, "the entry that says so; with --kept, the entry that kept it")
+	f.StringVar(&o.kept, "kept", "", "number of the date that "+words.DateKept.Of(kind))
+	f.IntVar(&o.entry, "entry", 0, "the entry of the case that says so")
 	f.StringVar(&o.move, "move", "", "number of the date to move")
 	f.StringVar(&o.drop, "drop", "", "number of the date to drop")
 	for _, d := range details[kind] {

@@ -61,6 +61,7 @@ func (a *Commands) caseOpen() *cobra.Command {
 	o.by.Add(c)
 	clicases.DiscloseFlag(c, &o.disclose)
 	f.BoolVar(&o.confirm, "confirm", false, "confirm all conditions of the vendor's level")
+	c.MarkFlagsMutuallyExclusive("ask", "edit")
 	_ = c.RegisterFlagCompletionFunc("vendor", a.CompleteFlag("vendor"))
 	return c
 }
@@ -74,7 +75,7 @@ func (a *Commands) open(cmd *cobra.Command, o *opening) error {
 	if o.down {
 		o.d.markDown()
 	}
-	if o.asks || o.title == "" && o.from == "" && o.like+o.follows == "" && a.asked() {
+	if o.asks || o.title+o.from+o.like+o.follows == "" && !o.editor && a.asked() {
 		return a.ask(cmd, o)
 	}
 	l, err := a.begin(cmd, o)
@@ -118,7 +119,7 @@ func (a *Commands) begin(cmd *cobra.Command, o *opening) (l clicases.Loaded, err
 		return l, err
 	}
 	if strings.TrimSpace(o.title) == "" && o.like+o.follows == "" {
-		return l, app.Usagef("give the case a title, or leave everything out to be asked")
+		return l, app.Usagef("give the case a title, or use --ask to be asked for what is needed")
 	}
 	n := clientgen.NewCase{Title: app.Some(o.title), Vendor: app.Some(o.vendor), Like: app.Some(o.like),
 		Follows: app.Some(o.follows)}

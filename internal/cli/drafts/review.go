@@ -17,7 +17,7 @@ import (
 // caseCheck says what a draft lacks. It is refused where something is required, so that a script can ask.
 func (a *Commands) caseCheck() *cobra.Command {
 	return &cobra.Command{Use: "check CASE", Short: "Say what a draft still lacks, and why that matters",
-		Long: "Says what a draft still lacks, what matters most first. The exit status is 4 if something required is\n" +
+		Long: "Says what a draft still lacks, the most important first. The exit status is 4 if something required is\n" +
 			"missing, and 0 if the draft can be filed. Of a filed case it says what its description lacks and what the\n" +
 			"vendor has not been told yet: complete it with roundhouse case edit.",
 		Args: cobra.ExactArgs(1), Example: "  roundhouse case check C-1090",
@@ -159,15 +159,15 @@ func (a *Commands) showReview(c clientgen.Case, route *clientgen.Route, times ou
 func limitWords(r clientgen.Route) string {
 	text := "The channel does not take it as it is"
 	if n := len(app.Deref(r.Messages)); n > 1 {
-		text += fmt.Sprintf(": it goes in %d messages, one after the other", n)
+		text += fmt.Sprintf(": it is sent as %d messages, one after the other", n)
 	} else {
 		text += ": it is changed as shown"
 	}
 	if n := app.Deref(r.Replaced); n > 0 {
 		text += fmt.Sprintf("; %s it cannot carry", app.Number(n, "character"))
-		text += " are written otherwise"
+		text += " are replaced"
 		if n == 1 {
-			text = strings.TrimSuffix(text, "are written otherwise") + "is written otherwise"
+			text = strings.TrimSuffix(text, "are replaced") + "is replaced"
 		}
 	}
 	return text + ".\n"

@@ -14,7 +14,7 @@ import (
 
 // caseWhom says which vendors a matter may belong to.
 func (a *Commands) caseWhom() *cobra.Command {
-	return &cobra.Command{Use: "whom WORDS", Short: "Say which vendors a matter may belong to, and why",
+	return &cobra.Command{Use: "whom WORDS", Short: "Suggest which vendor a problem belongs to, and why",
 		Args: cobra.MinimumNArgs(1), Example: "  roundhouse case whom \"The ticket shop shows no cabins\"",
 		RunE: func(cmd *cobra.Command, args []string) error {
 			list, err := a.whoseIs(cmd.Context(), strings.Join(args, " "))
@@ -87,6 +87,6 @@ func (a *Commands) caseMaker() *cobra.Command {
 			}
 			return a.AfterStep(v)
 		}}
-	c.Flags().StringVar(&at, "at", "", "when it was so; now if left out")
+	c.Flags().StringVar(&at, "at", "", "when it got this status; now if left out")
 	return c
 }

@@ -18,7 +18,7 @@ func (a *Commands) brief() *cobra.Command {
 	var drafted bool
 	c := &cobra.Command{Use: "brief CASE", Short: "Tell management and users where a case stands",
 		Args: cobra.ExactArgs(1),
-		Long: "Drafts a short status of a case, with nothing internal in it. Without --to and --told it prints the draft.\n" +
+		Long: "Drafts a short status of a case, with nothing internal in it. Without --to or --told it prints the draft.\n" +
 			"--to emails it; --told records whom you have told yourself. Both stay on the case, with who was told and when.\n" +
 			"The draft opens in $EDITOR; --drafted takes it as it is.",
 		Example: "  roundhouse case brief C-1085\n" +

@@ -328,7 +328,8 @@ func (a *Commands) chase() *cobra.Command {
 			}
 			a.Said(l, e)
 			if due != nil {
-				a.Printer().Line("Chased %s since its last word. Next on %s.", words.Times(draft.Chases+1), a.Times(ctx).Short(due))
+				a.Printer().Line("Chased %s since its last reply. Next on %s.", words.Times(draft.Chases+1),
+					a.Times(ctx).Short(due))
 			}
 			return nil
 		}}
@@ -336,7 +337,7 @@ func (a *Commands) chase() *cobra.Command {
 	cases.DiscloseFlag(c, &disclose)
 	c.Flags().StringVarP(&text, "text", "t", "", "the text (- reads it from standard input)")
 	c.Flags().BoolVar(&drafted, "drafted", false, "use the draft as it is")
-	c.Flags().StringVar(&next, "next", "", "when to ask for an answer by, if not as proposed")
+	c.Flags().StringVar(&next, "next", "", "the time to ask for an answer by, if not the one proposed")
 	c.Flags().BoolVar(&blind, "unseen", false, "send even if the vendor has written in the meantime")
 	return c
 }

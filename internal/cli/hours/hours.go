@@ -339,10 +339,10 @@ var quiets = []struct{ field, what string }{{"quiet_1", "how long a case of seve
 	{"quiet_2", "how long a case of severity 2 may be quiet"}, {"quiet_3", "how long a case of severity 3 may be quiet"},
 	{"quiet_4", "how long a case of severity 4 may be quiet"},
 	{"quiet_calm", "how long wishes, requests for capacity and work, at severity 3 and 4, may be quiet"},
-	{"react_1", "how long nobody may react at severity 1 before the leads are told, round the clock"},
-	{"react_2", "how long nobody may react at severity 2 before the leads are told, in our hours"},
-	{"react_3", "how long nobody may react at severity 3 before the leads are told, in our hours"},
-	{"react_4", "how long nobody may react at severity 4 before the leads are told, in our hours"},
+	{"react_1", "how long a case of severity 1 may go without a reaction before the leads are told, round the clock"},
+	{"react_2", "how long a case of severity 2 may go without a reaction before the leads are told, in our hours"},
+	{"react_3", "how long a case of severity 3 may go without a reaction before the leads are told, in our hours"},
+	{"react_4", "how long a case of severity 4 may go without a reaction before the leads are told, in our hours"},
 	{"email_link", "the email link by which our own people are told"}}
 
 func (a *Commands) showPolicy(r app.Record) error {

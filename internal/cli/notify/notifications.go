@@ -16,7 +16,7 @@ import (
 
 // Notifications is the command group notifications.
 func (a *Commands) Notifications() *cobra.Command {
-	return app.Group("notifications", "What you were told of: what came due, what vendors wrote, who mentions you",
+	return app.Group("notifications", "Your notifications: what fell due, what vendors wrote, who mentioned you",
 		a.list(),
 		a.read(), a.settings())
 }

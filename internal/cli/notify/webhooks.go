@@ -16,7 +16,7 @@ import (
 
 // Webhooks is the command group webhook.
 func (a *Commands) Webhooks() *cobra.Command {
-	return app.Group("webhook", "Other programs that are told too, in signed requests", a.listHooks(), a.addHook(),
+	return app.Group("webhook", "Webhooks: send what people are told to other programs", a.listHooks(), a.addHook(),
 		a.changeHook(), a.removeHook())
 }
 
@@ -31,7 +31,7 @@ func (a *Commands) hooks(ctx context.Context) (*client.Client, []clientgen.Webho
 }
 
 func (a *Commands) listHooks() *cobra.Command {
-	return &cobra.Command{Use: "list", Short: "List webhooks, with what waits and what failed", Args: cobra.NoArgs,
+	return &cobra.Command{Use: "list", Short: "List webhooks, with what is waiting and what failed", Args: cobra.NoArgs,
 		Example: "  roundhouse webhook list",
 		RunE: func(cmd *cobra.Command, _ []string) error {
 			_, all, err := a.hooks(cmd.Context())
@@ -57,7 +57,7 @@ func (a *Commands) listHooks() *cobra.Command {
 					app.Raw(&w.GivenUp), times.Short(w.LastSentAt), app.Deref(w.Problem)})
 			}
 			p.Table([]out.Column{{Name: "webhook"}, {Name: "state"}, {Name: "address", Main: true},
-				{Name: "told", Shrink: true, Drop: 1}, {Name: "waiting", Right: true}, {Name: "given up", Right: true},
+				{Name: "sends", Shrink: true, Drop: 1}, {Name: "waiting", Right: true}, {Name: "given up", Right: true},
 				{Name: "last sent", Drop: 2}, {Name: "problem", Shrink: true, Drop: 1}}, rows)
 			return nil
 		}}
@@ -88,10 +88,11 @@ func kinds(list []string) *[]clientgen.NotificationKind {
 func (a *Commands) addHook() *cobra.Command {
 	b := clientgen.NewWebhook{}
 	var told []string
-	c := &cobra.Command{Use: "add NAME", Short: "Tell another program too", Args: cobra.ExactArgs(1),
-		Long: "Tells another program what your people are told, as CloudEvents in requests that are signed as Standard\n" +
-			"Webhooks says. The secret that signs is one of the vault: its value is whsec_ and 24 to 64 random bytes in\n" +
-			"base64, and its hosts include the host of the address.",
+	c := &cobra.Command{Use: "add NAME", Short: "Add a webhook: send what people are told to a program",
+		Args: cobra.ExactArgs(1),
+		Long: "Sends what your people are told to another program: as CloudEvents, in requests signed as Standard\n" +
+			"Webhooks describes. The signing secret comes from the vault: its value is whsec_ followed by 24 to 64\n" +
+			"random bytes in base64, and its hosts include the host of the address.",
 		Example: "  roundhouse webhook add our-chat --address https://tickets.saltmarsh.example/chat \\\n" +
 			"    --secret webhook-key --kind due --kind message",
 		RunE: func(cmd *cobra.Command, args []string) error {
@@ -107,9 +108,9 @@ func (a *Commands) addHook() *cobra.Command {
 			}
 			return a.saidHook(w)
 		}}
-	c.Flags().StringVar(&b.Address, "address", "", "where it is told: https://…")
-	c.Flags().StringVar(&b.Secret, "secret", "", "the secret that signs; roundhouse secret list shows them")
-	c.Flags().StringArrayVar(&told, "kind", nil, "what it is told; repeat for several; all if left out")
+	c.Flags().StringVar(&b.Address, "address", "", "the address to send to: https://…")
+	c.Flags().StringVar(&b.Secret, "secret", "", "the signing secret; roundhouse secret list shows the secrets")
+	c.Flags().StringArrayVar(&told, "kind", nil, "a kind of notification to send; repeat for several; all if left out")
 	_, _ = c.MarkFlagRequired("address"), c.MarkFlagRequired("secret")
 	return c
 }
@@ -119,10 +120,10 @@ func (a *Commands) saidHook(w clientgen.Webhook) error {
 		return a.Printer().JSON(w)
 	}
 	if !w.Active {
-		a.Printer().Line("Webhook %s is off: %s is told nothing.", w.Name, w.Address)
+		a.Printer().Line("Webhook %s is off: nothing is sent to %s.", w.Name, w.Address)
 		return nil
 	}
-	a.Printer().Line("Webhook %s tells %s of: %s.", w.Name, w.Address, kindsOf(w.Kinds))
+	a.Printer().Line("Webhook %s sends to %s: %s.", w.Name, w.Address, kindsOf(w.Kinds))
 	return nil
 }
 
@@ -155,11 +156,12 @@ func (a *Commands) changeHook() *cobra.Command {
 			}
 			return missingHook(args[0])
 		}}
-	c.Flags().StringVar(&address, "address", "", "where it is told")
-	c.Flags().StringVar(&secret, "secret", "", "the secret that signs")
-	c.Flags().StringArrayVar(&told, "kind", nil, "what it is told, instead of what it is told now; repeat for several")
-	c.Flags().BoolVar(&on, "on", false, "tell it again")
-	c.Flags().BoolVar(&off, "off", false, "tell it nothing for now")
+	c.Flags().StringVar(&address, "address", "", "the new address to send to")
+	c.Flags().StringVar(&secret, "secret", "", "the new signing secret")
+	c.Flags().StringArrayVar(&told, "kind", nil,
+		"a kind of notification to send, instead of those sent now; repeat for several")
+	c.Flags().BoolVar(&on, "on", false, "send again")
+	c.Flags().BoolVar(&off, "off", false, "send nothing for now")
 	c.MarkFlagsMutuallyExclusive("on", "off")
 	return c
 }
@@ -169,7 +171,7 @@ func missingHook(name string) error {
 }
 
 func (a *Commands) removeHook() *cobra.Command {
-	return &cobra.Command{Use: "remove NAME", Short: "Remove a webhook, with what was not sent yet",
+	return &cobra.Command{Use: "remove NAME", Short: "Remove a webhook, and what it has not sent yet",
 		Args:    cobra.ExactArgs(1),
 		Example: "  roundhouse webhook remove our-tickets",
 		RunE: func(cmd *cobra.Command, args []string) error {

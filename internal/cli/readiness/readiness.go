@@ -13,7 +13,7 @@ import (
 
 // Command is the command readiness.
 func Command(a *app.App) *cobra.Command {
-	return &cobra.Command{Use: "readiness", Short: "List what is not ready, with the step that mends each",
+	return &cobra.Command{Use: "readiness", Short: "List what is not ready, with the step that fixes each",
 		Long: "Lists what is missing before a case needs it, of vendors with a contract in force: targets of a level, a\n" +
 			"ladder, somebody to call outside the vendor's hours; and gaps in the rota of the next 14 days, if a level\n" +
 			"needs a contact round the clock. roundhouse check says the same.",
@@ -34,7 +34,7 @@ func Command(a *app.App) *cobra.Command {
 			}
 			var lines []Line
 			for _, g := range list.Gaps {
-				lines = append(lines, Line{string(g.Kind), g.Text, g.Mend, g.Command})
+				lines = append(lines, Line{string(g.Kind), g.Text, g.Remedy, g.Command})
 			}
 			Print(p, lines)
 			return nil
@@ -45,7 +45,7 @@ func Command(a *app.App) *cobra.Command {
 type Line struct {
 	Kind    string `json:"kind"`
 	Text    string `json:"text"`
-	Mend    string `json:"mend"`
+	Remedy  string `json:"remedy"`
 	Command string `json:"command"`
 }
 
@@ -64,6 +64,6 @@ func Print(p *out.Printer, lines []Line) {
 			kind = l.Kind
 			p.Line("%s", words.Gaps.Of(kind))
 		}
-		p.Line("  %s.\n    %s: %s", l.Text, l.Mend, l.Command)
+		p.Line("  %s.\n    %s: %s", l.Text, l.Remedy, l.Command)
 	}
 }

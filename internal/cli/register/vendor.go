@@ -164,7 +164,7 @@ func (a *Commands) showWaits(list []clientgen.Wait) {
 		return
 	}
 	p := a.Printer()
-	p.Line("\nPromised and real in the last year, in covered hours")
+	p.Line("\nPromised and actual times in the last year, in covered hours")
 	var rows [][]string
 	for _, x := range list {
 		rows = append(rows, []string{words.Channels.Of(string(x.Channel)), words.Deadlines.Of(string(x.Deadline)),

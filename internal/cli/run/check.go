@@ -26,7 +26,7 @@ func (a *Commands) Check() *cobra.Command {
 		Args: cobra.NoArgs,
 		Long: "Recalculates deadlines, state, move and next date of every case from its record, compares them with " +
 			"what is\nstored, and checks that every live case has a next date. It also says what is not ready: targets, " +
-			"ladders, ways\nin outside hours, the rota. It changes nothing without --rebuild and can run beside the " +
+			"ladders,\nwhom to call outside hours, the rota. It changes nothing without --rebuild and can run beside the " +
 			"service. The exit status\nis 1 if something differs.",
 		Example: "  roundhouse check --data .roundhouse/demo\n" +
 			"  roundhouse check --database postgres://desk@db.company.example/roundhouse -o json",
@@ -132,7 +132,7 @@ type checked struct {
 func notReady(gaps []ready.Gap) []readiness.Line {
 	out := make([]readiness.Line, len(gaps))
 	for i, g := range gaps {
-		out[i] = readiness.Line{Kind: string(g.Kind), Text: g.Text, Mend: g.Mend, Command: g.Command}
+		out[i] = readiness.Line{Kind: string(g.Kind), Text: g.Text, Remedy: g.Remedy, Command: g.Command}
 	}
 	return out
 }

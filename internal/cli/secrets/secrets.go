@@ -150,9 +150,10 @@ func (a *Commands) secretAdd() *cobra.Command {
 	var paper bool
 	c := &cobra.Command{Use: "add NAME", Short: "Add a secret; its value is asked for, or read from standard input",
 		Args: cobra.ExactArgs(1),
-		Long: "Adds a secret. The value is asked for without showing it, or read as a line of standard input; it is " +
-			"never given on\nthe command line. It can be sent only to the hosts named here. With --paper no value is stored: " +
-			"only who holds it,\nor where the paper copy is. Write {secret NAME} in texts to the vendor.",
+		Long: "Adds a secret. You are asked for the value, which is not shown as you type it, or it is read as a line of\n" +
+			"standard input; it is never given on the command line. It can be sent only to the hosts named here. With\n" +
+			"--paper no value is stored: only who holds it, or where the paper copy is. Write {secret NAME} in texts to the\n" +
+			"vendor.",
 		Example: "  roundhouse secret add corvane-passphrase-2 --vendor corvane --label \"Second passphrase\" --kind " +
 			"passphrase --host desk.corvane.example\n" +
 			"  roundhouse secret add tallow-safe-word --vendor tallow --label \"Safe word\" --kind passphrase --paper " +

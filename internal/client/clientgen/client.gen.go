@@ -2680,7 +2680,7 @@ type DeskLink struct {
 	FailingSince *time.Time `json:"failing_since,omitempty"`
 	Id           int64      `json:"id"`
 
-	// Kind Api or email
+	// Kind api or email
 	Kind    Channel `json:"kind"`
 	Name    string  `json:"name"`
 	Problem *string `json:"problem,omitempty"`
@@ -2971,7 +2971,7 @@ type File struct {
 	// Removed Why its content was removed
 	Removed *string `json:"removed,omitempty"`
 
-	// Sensitive Seen only by the owner of the case, who opened it, and who added the file
+	// Sensitive Seen only by the owner of the case, the person who opened it, and the person who added the file
 	Sensitive bool `json:"sensitive"`
 
 	// Sent The messages with which it goes to the vendor
@@ -3055,7 +3055,7 @@ type FileWaiver struct {
 
 // Files defines model for Files.
 type Files struct {
-	// Hidden How many sensitive files there are besides, which you do not see
+	// Hidden How many other sensitive files there are, which you do not see
 	Hidden int    `json:"hidden"`
 	Items  []File `json:"items"`
 
@@ -3237,7 +3237,7 @@ type Ladder struct {
 	Advice *Advice          `json:"advice,omitempty"`
 	Draft  *EscalationDraft `json:"draft,omitempty"`
 
-	// MayNot That you are not among those who may escalate there, and whom to ask
+	// MayNot Why you may not escalate there, and whom to ask
 	MayNot *string `json:"may_not,omitempty"`
 
 	// Open Whether the vendor is open now
@@ -3539,7 +3539,7 @@ type NewConsent struct {
 	Until *time.Time `json:"until,omitempty"`
 }
 
-// NewDate Who owes it can be left out but for an ask.
+// NewDate Who owes it can be left out, except for an ask.
 type NewDate struct {
 	// Day In place of a time: due when the hours of who owes it end on that day
 	Day     *openapi_types.Date `json:"day,omitempty"`
@@ -3606,7 +3606,7 @@ type NewLink struct {
 	// Address Like smtps://mail.company.example:465, or the address of an API
 	Address string `json:"address"`
 
-	// Kind Api or email
+	// Kind api or email
 	Kind Channel `json:"kind"`
 	Name string  `json:"name"`
 
@@ -4053,7 +4053,7 @@ type PolicyFacts struct {
 	// QuietCalm How long wishes, requests for more capacity and work may be quiet, at severity 3 and 4; as their severity says if left out
 	QuietCalm *string `json:"quiet_calm,omitempty"`
 
-	// React1 How long nobody may react to what is due or to a vendor's message of severity 1 before the leads are told, round the clock
+	// React1 How long what is due, or a vendor's message, may go without a reaction at severity 1 before the leads are told, round the clock
 	React1 string `json:"react_1"`
 
 	// React2 The same for severity 2, in our own hours
@@ -4193,14 +4193,14 @@ type Readiness struct {
 
 // ReadinessGap defines model for ReadinessGap.
 type ReadinessGap struct {
-	// Command The command that mends it
+	// Command The command that fixes it
 	Command  string           `json:"command"`
 	Contract *int64           `json:"contract,omitempty"`
 	Kind     ReadinessGapKind `json:"kind"`
 
-	// Mend The step that mends it
-	Mend string `json:"mend"`
-	Text string `json:"text"`
+	// Remedy The step that fixes it
+	Remedy string `json:"remedy"`
+	Text   string `json:"text"`
 
 	// Vendor The vendor's key
 	Vendor *string `json:"vendor,omitempty"`
@@ -4371,7 +4371,7 @@ type Route struct {
 	// Open For a draft, and the phone or a chat with hours of its own, whether somebody is there now
 	Open *bool `json:"open,omitempty"`
 
-	// Replaced How many characters the channel cannot carry and that are written otherwise
+	// Replaced How many characters the channel cannot carry and that are replaced
 	Replaced *int `json:"replaced,omitempty"`
 
 	// Title For a draft that the channel does not take as it is, the title as it goes
@@ -4815,7 +4815,7 @@ type Today struct {
 	// Stopped Live cases of severity 1
 	Stopped int `json:"stopped"`
 
-	// ToSort Cases of which something could not be named yet; on the first page only
+	// ToSort Cases with a vendor, product or kind that the desk does not have yet; on the first page only
 	ToSort *int `json:"to_sort,omitempty"`
 
 	// Total How many lines there are in all
@@ -5380,7 +5380,7 @@ type ListCasesParams struct {
 	// Origin Who opened it
 	Origin *Origin `form:"origin,omitempty" json:"origin,omitempty"`
 
-	// Unsorted Cases of which something could not be named yet
+	// Unsorted Cases with a vendor, product or kind that the desk does not have yet
 	Unsorted *bool `form:"unsorted,omitempty" json:"unsorted,omitempty"`
 
 	// NoReference Live cases that have no vendor reference yet
@@ -6399,7 +6399,7 @@ type ClientInterface interface {
 
 	// ExportCasesWithBody Export the cases of a list
 	//
-	// All that the filters fit, as CSV (RFC 4180) or JSON, with the columns chosen. Times are RFC 3339 in UTC. Notes are in it only if asked for, and only for those who may read notes.
+	// All cases that match the filters, as CSV (RFC 4180) or JSON, with the columns chosen. Times are RFC 3339 in UTC. Notes are in it only if asked for, and only for those who may read notes.
 	//
 	// Takes any type of body and a specified content type.
 	//
@@ -6408,7 +6408,7 @@ type ClientInterface interface {
 
 	// ExportCases Export the cases of a list
 	//
-	// All that the filters fit, as CSV (RFC 4180) or JSON, with the columns chosen. Times are RFC 3339 in UTC. Notes are in it only if asked for, and only for those who may read notes.
+	// All cases that match the filters, as CSV (RFC 4180) or JSON, with the columns chosen. Times are RFC 3339 in UTC. Notes are in it only if asked for, and only for those who may read notes.
 	//
 	// Takes a body of the `application/json` content type.
 	//
@@ -6696,7 +6696,7 @@ type ClientInterface interface {
 
 	// ReadLadder The vendor's ladder, with what was raised of it
 	//
-	// For who may write, with a draft of what can be said to one rung.
+	// For those who may write to the vendor, with a draft of what to say to one rung.
 	//
 	// Corresponds with GET /cases/{case}/ladder (the `ReadLadder` operationId).
 	ReadLadder(ctx context.Context, pCase CaseName, params *ReadLadderParams, reqEditors ...RequestEditorFn) (*http.Response, error)
@@ -7281,7 +7281,7 @@ type ClientInterface interface {
 	// Corresponds with PATCH /products/{id} (the `ChangeProduct` operationId).
 	ChangeProductWithApplicationMergePatchPlusJSONBody(ctx context.Context, id ThingId, params *ChangeProductParams, body ChangeProductApplicationMergePatchPlusJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// ListGaps What is not ready
+	// ListGaps List what is not ready
 	//
 	// For vendors with a contract in force: contracts that promise nothing for a level, vendors without a ladder or without anybody to call outside their hours, and gaps in the rota of the next 14 days where a level needs somebody
 	//
@@ -7621,30 +7621,30 @@ type ClientInterface interface {
 	// Corresponds with DELETE /watches/{watch} (the `StopWatching` operationId).
 	StopWatching(ctx context.Context, watch int64, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// ListWebhooks List the programs that are told too
+	// ListWebhooks List webhooks
 	//
 	// Corresponds with GET /webhooks (the `ListWebhooks` operationId).
 	ListWebhooks(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// AddWebhookWithBody Tell another program too
+	// AddWebhookWithBody Add a webhook
 	//
-	// Each event is sent as a CloudEvent (structured, JSON) in a request that is signed as Standard Webhooks says. What is not answered with a 2xx is tried again, for three days; webhook-id stays the same, so that the receiver can tell a repeat.
+	// Each event is sent as a CloudEvent (structured, JSON) in a request that is signed as Standard Webhooks describes. A request that is not answered with a 2xx is tried again for three days; webhook-id stays the same, so that the receiver can recognise a repeat.
 	//
 	// Takes any type of body and a specified content type.
 	//
 	// Corresponds with POST /webhooks (the `AddWebhook` operationId).
 	AddWebhookWithBody(ctx context.Context, params *AddWebhookParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// AddWebhook Tell another program too
+	// AddWebhook Add a webhook
 	//
-	// Each event is sent as a CloudEvent (structured, JSON) in a request that is signed as Standard Webhooks says. What is not answered with a 2xx is tried again, for three days; webhook-id stays the same, so that the receiver can tell a repeat.
+	// Each event is sent as a CloudEvent (structured, JSON) in a request that is signed as Standard Webhooks describes. A request that is not answered with a 2xx is tried again for three days; webhook-id stays the same, so that the receiver can recognise a repeat.
 	//
 	// Takes a body of the `application/json` content type.
 	//
 	// Corresponds with POST /webhooks (the `AddWebhook` operationId).
 	AddWebhook(ctx context.Context, params *AddWebhookParams, body AddWebhookJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// RemoveWebhook Remove a webhook, with what was not sent yet
+	// RemoveWebhook Remove a webhook, and what it has not sent yet
 	//
 	// Corresponds with DELETE /webhooks/{webhook} (the `RemoveWebhook` operationId).
 	RemoveWebhook(ctx context.Context, webhook WebhookName, reqEditors ...RequestEditorFn) (*http.Response, error)
@@ -7663,7 +7663,7 @@ type ClientInterface interface {
 	// Corresponds with PATCH /webhooks/{webhook} (the `ChangeWebhook` operationId).
 	ChangeWebhookWithApplicationMergePatchPlusJSONBody(ctx context.Context, webhook WebhookName, params *ChangeWebhookParams, body ChangeWebhookApplicationMergePatchPlusJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// Whom Say which vendors a matter may belong to
+	// Whom Suggest which vendor a problem belongs to
 	//
 	// Corresponds with GET /whom (the `Whom` operationId).
 	Whom(ctx context.Context, params *WhomParams, reqEditors ...RequestEditorFn) (*http.Response, error)
@@ -8148,7 +8148,7 @@ func (c *Client) OpenCase(ctx context.Context, params *OpenCaseParams, body Open
 
 // ExportCasesWithBody Export the cases of a list
 //
-// All that the filters fit, as CSV (RFC 4180) or JSON, with the columns chosen. Times are RFC 3339 in UTC. Notes are in it only if asked for, and only for those who may read notes.
+// All cases that match the filters, as CSV (RFC 4180) or JSON, with the columns chosen. Times are RFC 3339 in UTC. Notes are in it only if asked for, and only for those who may read notes.
 //
 // Takes any type of body and a specified content type.
 //
@@ -8167,7 +8167,7 @@ func (c *Client) ExportCasesWithBody(ctx context.Context, params *ExportCasesPar
 
 // ExportCases Export the cases of a list
 //
-// All that the filters fit, as CSV (RFC 4180) or JSON, with the columns chosen. Times are RFC 3339 in UTC. Notes are in it only if asked for, and only for those who may read notes.
+// All cases that match the filters, as CSV (RFC 4180) or JSON, with the columns chosen. Times are RFC 3339 in UTC. Notes are in it only if asked for, and only for those who may read notes.
 //
 // Takes a body of the `application/json` content type.
 //
@@ -8835,7 +8835,7 @@ func (c *Client) RemoveFile(ctx context.Context, pCase CaseName, file FileNumber
 
 // ReadLadder The vendor's ladder, with what was raised of it
 //
-// For who may write, with a draft of what can be said to one rung.
+// For those who may write to the vendor, with a draft of what to say to one rung.
 //
 // Corresponds with GET /cases/{case}/ladder (the `ReadLadder` operationId).
 func (c *Client) ReadLadder(ctx context.Context, pCase CaseName, params *ReadLadderParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
@@ -10250,7 +10250,7 @@ func (c *Client) ChangeProductWithApplicationMergePatchPlusJSONBody(ctx context.
 	return c.Client.Do(req)
 }
 
-// ListGaps What is not ready
+// ListGaps List what is not ready
 //
 // For vendors with a contract in force: contracts that promise nothing for a level, vendors without a ladder or without anybody to call outside their hours, and gaps in the rota of the next 14 days where a level needs somebody
 //
@@ -11090,7 +11090,7 @@ func (c *Client) StopWatching(ctx context.Context, watch int64, reqEditors ...Re
 	return c.Client.Do(req)
 }
 
-// ListWebhooks List the programs that are told too
+// ListWebhooks List webhooks
 //
 // Corresponds with GET /webhooks (the `ListWebhooks` operationId).
 func (c *Client) ListWebhooks(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error) {
@@ -11105,9 +11105,9 @@ func (c *Client) ListWebhooks(ctx context.Context, reqEditors ...RequestEditorFn
 	return c.Client.Do(req)
 }
 
-// AddWebhookWithBody Tell another program too
+// AddWebhookWithBody Add a webhook
 //
-// Each event is sent as a CloudEvent (structured, JSON) in a request that is signed as Standard Webhooks says. What is not answered with a 2xx is tried again, for three days; webhook-id stays the same, so that the receiver can tell a repeat.
+// Each event is sent as a CloudEvent (structured, JSON) in a request that is signed as Standard Webhooks describes. A request that is not answered with a 2xx is tried again for three days; webhook-id stays the same, so that the receiver can recognise a repeat.
 //
 // Takes any type of body and a specified content type.
 //
@@ -11124,9 +11124,9 @@ func (c *Client) AddWebhookWithBody(ctx context.Context, params *AddWebhookParam
 	return c.Client.Do(req)
 }
 
-// AddWebhook Tell another program too
+// AddWebhook Add a webhook
 //
-// Each event is sent as a CloudEvent (structured, JSON) in a request that is signed as Standard Webhooks says. What is not answered with a 2xx is tried again, for three days; webhook-id stays the same, so that the receiver can tell a repeat.
+// Each event is sent as a CloudEvent (structured, JSON) in a request that is signed as Standard Webhooks describes. A request that is not answered with a 2xx is tried again for three days; webhook-id stays the same, so that the receiver can recognise a repeat.
 //
 // Takes a body of the `application/json` content type.
 //
@@ -11143,7 +11143,7 @@ func (c *Client) AddWebhook(ctx context.Context, params *AddWebhookParams, body 
 	return c.Client.Do(req)
 }
 
-// RemoveWebhook Remove a webhook, with what was not sent yet
+// RemoveWebhook Remove a webhook, and what it has not sent yet
 //
 // Corresponds with DELETE /webhooks/{webhook} (the `RemoveWebhook` operationId).
 func (c *Client) RemoveWebhook(ctx context.Context, webhook WebhookName, reqEditors ...RequestEditorFn) (*http.Response, error) {
@@ -11192,7 +11192,7 @@ func (c *Client) ChangeWebhookWithApplicationMergePatchPlusJSONBody(ctx context.
 	return c.Client.Do(req)
 }
 
-// Whom Say which vendors a matter may belong to
+// Whom Suggest which vendor a problem belongs to
 //
 // Corresponds with GET /whom (the `Whom` operationId).
 func (c *Client) Whom(ctx context.Context, params *WhomParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
@@ -19456,7 +19456,7 @@ type ClientWithResponsesInterface interface {
 
 	// ExportCasesWithBodyWithResponse Export the cases of a list
 	//
-	// All that the filters fit, as CSV (RFC 4180) or JSON, with the columns chosen. Times are RFC 3339 in UTC. Notes are in it only if asked for, and only for those who may read notes.
+	// All cases that match the filters, as CSV (RFC 4180) or JSON, with the columns chosen. Times are RFC 3339 in UTC. Notes are in it only if asked for, and only for those who may read notes.
 	//
 	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
 	//
@@ -19465,7 +19465,7 @@ type ClientWithResponsesInterface interface {
 
 	// ExportCasesWithResponse Export the cases of a list
 	//
-	// All that the filters fit, as CSV (RFC 4180) or JSON, with the columns chosen. Times are RFC 3339 in UTC. Notes are in it only if asked for, and only for those who may read notes.
+	// All cases that match the filters, as CSV (RFC 4180) or JSON, with the columns chosen. Times are RFC 3339 in UTC. Notes are in it only if asked for, and only for those who may read notes.
 	//
 	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
 	//
@@ -19775,7 +19775,7 @@ type ClientWithResponsesInterface interface {
 
 	// ReadLadderWithResponse The vendor's ladder, with what was raised of it
 	//
-	// For who may write, with a draft of what can be said to one rung.
+	// For those who may write to the vendor, with a draft of what to say to one rung.
 	//
 	// Returns a wrapper object for the known response body format(s).
 	//
@@ -20410,7 +20410,7 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with PATCH /products/{id} (the `ChangeProduct` operationId).
 	ChangeProductWithApplicationMergePatchPlusJSONBodyWithResponse(ctx context.Context, id ThingId, params *ChangeProductParams, body ChangeProductApplicationMergePatchPlusJSONRequestBody, reqEditors ...RequestEditorFn) (*ChangeProductResponse, error)
 
-	// ListGapsWithResponse What is not ready
+	// ListGapsWithResponse List what is not ready
 	//
 	// For vendors with a contract in force: contracts that promise nothing for a level, vendors without a ladder or without anybody to call outside their hours, and gaps in the rota of the next 14 days where a level needs somebody
 	//
@@ -20792,32 +20792,32 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with DELETE /watches/{watch} (the `StopWatching` operationId).
 	StopWatchingWithResponse(ctx context.Context, watch int64, reqEditors ...RequestEditorFn) (*StopWatchingResponse, error)
 
-	// ListWebhooksWithResponse List the programs that are told too
+	// ListWebhooksWithResponse List webhooks
 	//
 	// Returns a wrapper object for the known response body format(s).
 	//
 	// Corresponds with GET /webhooks (the `ListWebhooks` operationId).
 	ListWebhooksWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*ListWebhooksResponse, error)
 
-	// AddWebhookWithBodyWithResponse Tell another program too
+	// AddWebhookWithBodyWithResponse Add a webhook
 	//
-	// Each event is sent as a CloudEvent (structured, JSON) in a request that is signed as Standard Webhooks says. What is not answered with a 2xx is tried again, for three days; webhook-id stays the same, so that the receiver can tell a repeat.
+	// Each event is sent as a CloudEvent (structured, JSON) in a request that is signed as Standard Webhooks describes. A request that is not answered with a 2xx is tried again for three days; webhook-id stays the same, so that the receiver can recognise a repeat.
 	//
 	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
 	//
 	// Corresponds with POST /webhooks (the `AddWebhook` operationId).
 	AddWebhookWithBodyWithResponse(ctx context.Context, params *AddWebhookParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*AddWebhookResponse, error)
 
-	// AddWebhookWithResponse Tell another program too
+	// AddWebhookWithResponse Add a webhook
 	//
-	// Each event is sent as a CloudEvent (structured, JSON) in a request that is signed as Standard Webhooks says. What is not answered with a 2xx is tried again, for three days; webhook-id stays the same, so that the receiver can tell a repeat.
+	// Each event is sent as a CloudEvent (structured, JSON) in a request that is signed as Standard Webhooks describes. A request that is not answered with a 2xx is tried again for three days; webhook-id stays the same, so that the receiver can recognise a repeat.
 	//
 	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
 	//
 	// Corresponds with POST /webhooks (the `AddWebhook` operationId).
 	AddWebhookWithResponse(ctx context.Context, params *AddWebhookParams, body AddWebhookJSONRequestBody, reqEditors ...RequestEditorFn) (*AddWebhookResponse, error)
 
-	// RemoveWebhookWithResponse Remove a webhook, with what was not sent yet
+	// RemoveWebhookWithResponse Remove a webhook, and what it has not sent yet
 	//
 	// Returns a wrapper object for the known response body format(s).
 	//
@@ -20838,7 +20838,7 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with PATCH /webhooks/{webhook} (the `ChangeWebhook` operationId).
 	ChangeWebhookWithApplicationMergePatchPlusJSONBodyWithResponse(ctx context.Context, webhook WebhookName, params *ChangeWebhookParams, body ChangeWebhookApplicationMergePatchPlusJSONRequestBody, reqEditors ...RequestEditorFn) (*ChangeWebhookResponse, error)
 
-	// WhomWithResponse Say which vendors a matter may belong to
+	// WhomWithResponse Suggest which vendor a problem belongs to
 	//
 	// Returns a wrapper object for the known response body format(s).
 	//
@@ -28052,7 +28052,7 @@ func (c *ClientWithResponses) OpenCaseWithResponse(ctx context.Context, params *
 
 // ExportCasesWithBodyWithResponse Export the cases of a list
 //
-// All that the filters fit, as CSV (RFC 4180) or JSON, with the columns chosen. Times are RFC 3339 in UTC. Notes are in it only if asked for, and only for those who may read notes.
+// All cases that match the filters, as CSV (RFC 4180) or JSON, with the columns chosen. Times are RFC 3339 in UTC. Notes are in it only if asked for, and only for those who may read notes.
 //
 // Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
 //
@@ -28067,7 +28067,7 @@ func (c *ClientWithResponses) ExportCasesWithBodyWithResponse(ctx context.Contex
 
 // ExportCasesWithResponse Export the cases of a list
 //
-// All that the filters fit, as CSV (RFC 4180) or JSON, with the columns chosen. Times are RFC 3339 in UTC. Notes are in it only if asked for, and only for those who may read notes.
+// All cases that match the filters, as CSV (RFC 4180) or JSON, with the columns chosen. Times are RFC 3339 in UTC. Notes are in it only if asked for, and only for those who may read notes.
 //
 // Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
 //
@@ -28605,7 +28605,7 @@ func (c *ClientWithResponses) RemoveFileWithResponse(ctx context.Context, pCase 
 
 // ReadLadderWithResponse The vendor's ladder, with what was raised of it
 //
-// For who may write, with a draft of what can be said to one rung.
+// For those who may write to the vendor, with a draft of what to say to one rung.
 //
 // Returns a wrapper object for the known response body format(s).
 //
@@ -29738,7 +29738,7 @@ func (c *ClientWithResponses) ChangeProductWithApplicationMergePatchPlusJSONBody
 	return ParseChangeProductResponse(rsp)
 }
 
-// ListGapsWithResponse What is not ready
+// ListGapsWithResponse List what is not ready
 //
 // For vendors with a contract in force: contracts that promise nothing for a level, vendors without a ladder or without anybody to call outside their hours, and gaps in the rota of the next 14 days where a level needs somebody
 //
@@ -30420,7 +30420,7 @@ func (c *ClientWithResponses) StopWatchingWithResponse(ctx context.Context, watc
 	return ParseStopWatchingResponse(rsp)
 }
 
-// ListWebhooksWithResponse List the programs that are told too
+// ListWebhooksWithResponse List webhooks
 //
 // Returns a wrapper object for the known response body format(s).
 //
@@ -30433,9 +30433,9 @@ func (c *ClientWithResponses) ListWebhooksWithResponse(ctx context.Context, reqE
 	return ParseListWebhooksResponse(rsp)
 }
 
-// AddWebhookWithBodyWithResponse Tell another program too
+// AddWebhookWithBodyWithResponse Add a webhook
 //
-// Each event is sent as a CloudEvent (structured, JSON) in a request that is signed as Standard Webhooks says. What is not answered with a 2xx is tried again, for three days; webhook-id stays the same, so that the receiver can tell a repeat.
+// Each event is sent as a CloudEvent (structured, JSON) in a request that is signed as Standard Webhooks describes. A request that is not answered with a 2xx is tried again for three days; webhook-id stays the same, so that the receiver can recognise a repeat.
 //
 // Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
 //
@@ -30448,9 +30448,9 @@ func (c *ClientWithResponses) AddWebhookWithBodyWithResponse(ctx context.Context
 	return ParseAddWebhookResponse(rsp)
 }
 
-// AddWebhookWithResponse Tell another program too
+// AddWebhookWithResponse Add a webhook
 //
-// Each event is sent as a CloudEvent (structured, JSON) in a request that is signed as Standard Webhooks says. What is not answered with a 2xx is tried again, for three days; webhook-id stays the same, so that the receiver can tell a repeat.
+// Each event is sent as a CloudEvent (structured, JSON) in a request that is signed as Standard Webhooks describes. A request that is not answered with a 2xx is tried again for three days; webhook-id stays the same, so that the receiver can recognise a repeat.
 //
 // Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
 //
@@ -30463,7 +30463,7 @@ func (c *ClientWithResponses) AddWebhookWithResponse(ctx context.Context, params
 	return ParseAddWebhookResponse(rsp)
 }
 
-// RemoveWebhookWithResponse Remove a webhook, with what was not sent yet
+// RemoveWebhookWithResponse Remove a webhook, and what it has not sent yet
 //
 // Returns a wrapper object for the known response body format(s).
 //
@@ -30502,7 +30502,7 @@ func (c *ClientWithResponses) ChangeWebhookWithApplicationMergePatchPlusJSONBody
 	return ParseChangeWebhookResponse(rsp)
 }
 
-// WhomWithResponse Say which vendors a matter may belong to
+// WhomWithResponse Suggest which vendor a problem belongs to
 //
 // Returns a wrapper object for the known response body format(s).
 //

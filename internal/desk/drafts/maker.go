@@ -31,7 +31,7 @@ func (d *Drafts) SetMakerStatus(ctx context.Context, a desk.Actor, id int64, wor
 			case word == "":
 				return desk.Fault("status", "give the maker's status word")
 			case at.After(w.Now):
-				return desk.Fault("at", "this is in the future: give the time when it was so")
+				return desk.Fault("at", "this is in the future: give the time when it got this status")
 			case w.Case.State == casework.Draft:
 				return desk.Fault("status", "this is a draft: the maker has not heard of it yet")
 			}

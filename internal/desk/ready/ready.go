@@ -1,4 +1,4 @@
-// Package ready says what of the desk's preparations is missing, with the step that mends each.
+// Package ready says what of the desk's preparations is missing, with the step that fixes each.
 package ready
 
 import (
@@ -32,11 +32,11 @@ type Ready struct {
 // New makes the subject over a desk's database.
 func New(d *desk.Desk, s *db.Store, h *hours.Hours, r *rota.Rota) *Ready { return &Ready{d, s, h, r} }
 
-// Gap is one thing that is missing, in words, with what mends it.
+// Gap is one thing that is missing, in words, with what fixes it.
 type Gap struct {
 	ready.Gap
-	Text, Mend string
-	// Command is the command that mends it.
+	Text, Remedy string
+	// Command is the command that fixes it.
 	Command string
 }
 
@@ -204,17 +204,17 @@ func said(g ready.Gap, zone *time.Location) Gap {
 			out.Text += " to " + g.Rota.Until.In(zone).Format(layout)
 		}
 		out.Text += ", though a level of " + words.List(g.Vendors) + " needs a contact round the clock"
-		out.Mend, out.Command = "Put somebody on the rota", "roundhouse rota list"
+		out.Remedy, out.Command = "Put somebody on the rota", "roundhouse rota list"
 	case ready.NoWay:
 		out.Text = g.Name + " cannot be called outside its hours"
-		out.Mend = "Add a phone number or a chat that is open round the clock, or for urgent cases"
+		out.Remedy = "Add a phone number or a chat that is open round the clock, or for urgent cases"
 		out.Command = "roundhouse vendor change " + g.Vendor + " --edit"
 	case ready.NoLadder:
 		out.Text = g.Name + " has no ladder: nobody is named to escalate to"
-		out.Mend, out.Command = "Add whom to call, in what order, and when", "roundhouse vendor change "+g.Vendor+" --edit"
+		out.Remedy, out.Command = "Add whom to call, in what order, and when", "roundhouse vendor change "+g.Vendor+" --edit"
 	case ready.NoPromise:
 		out.Text = fmt.Sprintf("%s, contract %s: nothing is promised for %s", g.Name, g.Number, words.List(g.Levels))
-		out.Mend = "Add its targets, or ask the vendor for some before it is renewed"
+		out.Remedy = "Add its targets, or ask the vendor for some before it is renewed"
 		out.Command = "roundhouse contract change " + g.Number + " --edit"
 		if strings.ContainsAny(g.Number, " \t\"'$&;|<>()") {
 			out.Command = fmt.Sprintf("roundhouse contract change %q --edit", g.Number)

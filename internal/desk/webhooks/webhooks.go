@@ -150,7 +150,7 @@ func (d *Webhooks) check(ctx context.Context, q db.Querier, w webhookdb.Webhook)
 	case u.Scheme == "http" && !route.Here(u.Hostname()):
 		return desk.Fault("address", "only a program on this machine can be told without TLS: begin with https://")
 	case len(w.Kinds.V) == 0:
-		return desk.Fault("kinds", "say what it is told: %s", kinds())
+		return desk.Fault("kinds", "say which kinds of notification to send: %s", kinds())
 	}
 	for _, k := range w.Kinds.V {
 		if !slices.Contains(notify.Kinds, k) {

@@ -2411,7 +2411,7 @@ type DeskLink struct {
 	FailingSince *time.Time `json:"failing_since,omitempty"`
 	Id           int64      `json:"id"`
 
-	// Kind Api or email
+	// Kind api or email
 	Kind    Channel `json:"kind"`
 	Name    string  `json:"name"`
 	Problem *string `json:"problem,omitempty"`
@@ -2702,7 +2702,7 @@ type File struct {
 	// Removed Why its content was removed
 	Removed *string `json:"removed,omitempty"`
 
-	// Sensitive Seen only by the owner of the case, who opened it, and who added the file
+	// Sensitive Seen only by the owner of the case, the person who opened it, and the person who added the file
 	Sensitive bool `json:"sensitive"`
 
 	// Sent The messages with which it goes to the vendor
@@ -2786,7 +2786,7 @@ type FileWaiver struct {
 
 // Files defines model for Files.
 type Files struct {
-	// Hidden How many sensitive files there are besides, which you do not see
+	// Hidden How many other sensitive files there are, which you do not see
 	Hidden int    `json:"hidden"`
 	Items  []File `json:"items"`
 
@@ -2968,7 +2968,7 @@ type Ladder struct {
 	Advice *Advice          `json:"advice,omitempty"`
 	Draft  *EscalationDraft `json:"draft,omitempty"`
 
-	// MayNot That you are not among those who may escalate there, and whom to ask
+	// MayNot Why you may not escalate there, and whom to ask
 	MayNot *string `json:"may_not,omitempty"`
 
 	// Open Whether the vendor is open now
@@ -3270,7 +3270,7 @@ type NewConsent struct {
 	Until *time.Time `json:"until,omitempty"`
 }
 
-// NewDate Who owes it can be left out but for an ask.
+// NewDate Who owes it can be left out, except for an ask.
 type NewDate struct {
 	// Day In place of a time: due when the hours of who owes it end on that day
 	Day     *openapi_types.Date `json:"day,omitempty"`
@@ -3337,7 +3337,7 @@ type NewLink struct {
 	// Address Like smtps://mail.company.example:465, or the address of an API
 	Address string `json:"address"`
 
-	// Kind Api or email
+	// Kind api or email
 	Kind Channel `json:"kind"`
 	Name string  `json:"name"`
 
@@ -3886,14 +3886,14 @@ type Readiness struct {
 
 // ReadinessGap defines model for ReadinessGap.
 type ReadinessGap struct {
-	// Command The command that mends it
+	// Command The command that fixes it
 	Command  string           `json:"command"`
 	Contract *int64           `json:"contract,omitempty"`
 	Kind     ReadinessGapKind `json:"kind"`
 
-	// Mend The step that mends it
-	Mend string `json:"mend"`
-	Text string `json:"text"`
+	// Remedy The step that fixes it
+	Remedy string `json:"remedy"`
+	Text   string `json:"text"`
 
 	// Vendor The vendor's key
 	Vendor *string `json:"vendor,omitempty"`
@@ -4064,7 +4064,7 @@ type Route struct {
 	// Open For a draft, and the phone or a chat with hours of its own, whether somebody is there now
 	Open *bool `json:"open,omitempty"`
 
-	// Replaced How many characters the channel cannot carry and that are written otherwise
+	// Replaced How many characters the channel cannot carry and that are replaced
 	Replaced *int `json:"replaced,omitempty"`
 
 	// Title For a draft that the channel does not take as it is, the title as it goes
@@ -4428,7 +4428,7 @@ type Today struct {
 	// Stopped Live cases of severity 1
 	Stopped int `json:"stopped"`
 
-	// ToSort Cases of which something could not be named yet; on the first page only
+	// ToSort Cases with a vendor, product or kind that the desk does not have yet; on the first page only
 	ToSort *int `json:"to_sort,omitempty"`
 
 	// Total How many lines there are in all
@@ -4933,7 +4933,7 @@ type ListCasesParams struct {
 	// Origin Who opened it
 	Origin *Origin `form:"origin,omitempty" json:"origin,omitempty"`
 
-	// Unsorted Cases of which something could not be named yet
+	// Unsorted Cases with a vendor, product or kind that the desk does not have yet
 	Unsorted *bool `form:"unsorted,omitempty" json:"unsorted,omitempty"`
 
 	// NoReference Live cases that have no vendor reference yet
@@ -5991,7 +5991,7 @@ type ServerInterface interface {
 	// ChangeProduct Change a product
 	// (PATCH /products/{id})
 	ChangeProduct(c *gin.Context, id ThingId, params ChangeProductParams)
-	// ListGaps What is not ready
+	// ListGaps List what is not ready
 	// (GET /readiness)
 	ListGaps(c *gin.Context)
 	// ShowRota Show who can be reached round the clock
@@ -6099,19 +6099,19 @@ type ServerInterface interface {
 	// StopWatching Stop watching something
 	// (DELETE /watches/{watch})
 	StopWatching(c *gin.Context, watch int64)
-	// ListWebhooks List the programs that are told too
+	// ListWebhooks List webhooks
 	// (GET /webhooks)
 	ListWebhooks(c *gin.Context)
-	// AddWebhook Tell another program too
+	// AddWebhook Add a webhook
 	// (POST /webhooks)
 	AddWebhook(c *gin.Context, params AddWebhookParams)
-	// RemoveWebhook Remove a webhook, with what was not sent yet
+	// RemoveWebhook Remove a webhook, and what it has not sent yet
 	// (DELETE /webhooks/{webhook})
 	RemoveWebhook(c *gin.Context, webhook WebhookName)
 	// ChangeWebhook Change a webhook
 	// (PATCH /webhooks/{webhook})
 	ChangeWebhook(c *gin.Context, webhook WebhookName, params ChangeWebhookParams)
-	// Whom Say which vendors a matter may belong to
+	// Whom Suggest which vendor a problem belongs to
 	// (GET /whom)
 	Whom(c *gin.Context, params WhomParams)
 }
@@ -18266,7 +18266,7 @@ type StrictServerInterface interface {
 	// ChangeProduct Change a product
 	// (PATCH /products/{id})
 	ChangeProduct(ctx context.Context, request ChangeProductRequestObject) (ChangeProductResponseObject, error)
-	// ListGaps What is not ready
+	// ListGaps List what is not ready
 	// (GET /readiness)
 	ListGaps(ctx context.Context, request ListGapsRequestObject) (ListGapsResponseObject, error)
 	// ShowRota Show who can be reached round the clock
@@ -18374,19 +18374,19 @@ type StrictServerInterface interface {
 	// StopWatching Stop watching something
 	// (DELETE /watches/{watch})
 	StopWatching(ctx context.Context, request StopWatchingRequestObject) (StopWatchingResponseObject, error)
-	// ListWebhooks List the programs that are told too
+	// ListWebhooks List webhooks
 	// (GET /webhooks)
 	ListWebhooks(ctx context.Context, request ListWebhooksRequestObject) (ListWebhooksResponseObject, error)
-	// AddWebhook Tell another program too
+	// AddWebhook Add a webhook
 	// (POST /webhooks)
 	AddWebhook(ctx context.Context, request AddWebhookRequestObject) (AddWebhookResponseObject, error)
-	// RemoveWebhook Remove a webhook, with what was not sent yet
+	// RemoveWebhook Remove a webhook, and what it has not sent yet
 	// (DELETE /webhooks/{webhook})
 	RemoveWebhook(ctx context.Context, request RemoveWebhookRequestObject) (RemoveWebhookResponseObject, error)
 	// ChangeWebhook Change a webhook
 	// (PATCH /webhooks/{webhook})
 	ChangeWebhook(ctx context.Context, request ChangeWebhookRequestObject) (ChangeWebhookResponseObject, error)
-	// Whom Say which vendors a matter may belong to
+	// Whom Suggest which vendor a problem belongs to
 	// (GET /whom)
 	Whom(ctx context.Context, request WhomRequestObject) (WhomResponseObject, error)
 }

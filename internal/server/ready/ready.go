@@ -19,7 +19,7 @@ func New(s *web.Server) *Ready { return &Ready{s} }
 func (h *Ready) ListGaps(ctx context.Context, _ apigen.ListGapsRequestObject) (apigen.ListGapsResponseObject, error) {
 	list, err := h.s.Desk.Readiness.List(ctx, web.Actor(ctx))
 	return apigen.ListGaps200JSONResponse{Gaps: web.Each(list, func(g ready.Gap) apigen.ReadinessGap {
-		return apigen.ReadinessGap{Kind: apigen.ReadinessGapKind(g.Kind), Text: g.Text, Mend: g.Mend, Command: g.Command,
+		return apigen.ReadinessGap{Kind: apigen.ReadinessGapKind(g.Kind), Text: g.Text, Remedy: g.Remedy, Command: g.Command,
 			Vendor: web.Some(g.Vendor), Contract: web.Some(g.Contract)}
 	})}, err
 }

@@ -4,7 +4,6 @@ package main
 
 import (
 	"context"
-	"crypto/rand"
 	"crypto/sha256"
 	"errors"
 	"fmt"
@@ -52,7 +51,7 @@ func run(args []string) int {
 		return 1
 	}
 	defer forget()
-	cmd.Env = append(os.Environ(), testdb.Env+"="+file, testdb.EnvRun+"="+rand.Text())
+	cmd.Env = append(os.Environ(), testdb.Env+"="+file)
 	err = cmd.Run()
 	var exit *exec.ExitError
 	if errors.As(err, &exit) {
