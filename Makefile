@@ -33,6 +33,7 @@ test: build
 	@scripts/setup.sh test
 	@test -z "$$(gofmt -l cmd internal e2e bench console/*.go)" || { echo "gofmt would change:"; gofmt -l cmd internal e2e bench console/*.go; exit 1; }
 	@go vet ./...
+	@scripts/failpoints.sh
 	@(cd console && npm run --silent lint > ../bin/lint.log 2>&1) & lint=$$!; \
 		GOGC=1600 GOMEMLIMIT=1500MiB go run ./internal/testdb/cluster go test -vet=off -ldflags=-w $(if $(RUN),-run '$(RUN)' )$(if $(AGAIN),-count=1 )-parallel 6 -timeout 45m ./...; \
 		tests=$$?; wait $$lint || { cat bin/lint.log; exit 1; }; exit $$tests

@@ -159,7 +159,7 @@ func TestFilesOfAMessageThatAPersonSends(t *testing.T) {
 	// In a chat no files go: they stay, and the record says so.
 	ragna.must(200, "POST", decision(name, v, 0), m{"decision": "send-yourself", "channel": "chat"})
 	if v, _ = ragna.get(name); len(v.OnTheWay) != 1 || v.OnTheWay[0].Files != nil ||
-		ragna.said(name, "were not sent: no files go ") != 1 {
+		ragna.said(name, "were not sent: no files can be sent ") != 1 {
 		t.Errorf("after a person took the message to the chat: %+v", v.OnTheWay)
 	}
 	ragna.must(200, "POST", decision(name, v, 0), m{"decision": "dont-send"})

@@ -68,12 +68,10 @@ func run(m *testing.M) (int, error) {
 	if _, contract, err = web.Contract(); err != nil {
 		return 1, err
 	}
-	// It stays, so that it is linked anew only where something changed.
 	if binary, err = filepath.Abs("../bin/roundhouse-failpoints"); err != nil {
 		return 1, err
 	}
-	if out, err := exec.Command("go", "build", "-tags", "failpoints", "-ldflags", "-s -w", "-o", binary,
-		"roundhouse.example/cmd/roundhouse").CombinedOutput(); err != nil {
+	if out, err := exec.Command("../scripts/failpoints.sh").CombinedOutput(); err != nil {
 		return 1, fmt.Errorf("building the binary: %w: %s", err, out)
 	}
 	if chromium, err = browser.Start(); err != nil {
@@ -162,8 +160,10 @@ func furnish(ctx context.Context, d *service.Desk, from time.Time, at string, pa
 // newWorldOn is one on a database that has its people already, or has nothing yet.
 func newWorldOn(t *testing.T, db string, people []firm.Person, clock *desktest.Clock, haste float64) *world {
 	t.Helper()
-	// go test remembers which files a test looked at: once make has built another program, these tests are run again.
-	_, _ = os.Stat("../bin/roundhouse")
+	// go test remembers which files a test looked at: once another program is built, these tests are run again.
+	if _, err := os.Stat(binary); err != nil {
+		t.Fatal(err)
+	}
 	w := &world{t: t, clock: clock, db: db, people: people, timeout: 500 * time.Millisecond,
 		keys: filepath.Join(t.TempDir(), "vault.key"), log: &written{}}
 	var now func() time.Time

@@ -62,7 +62,7 @@ func TestAVendorFromNothing(t *testing.T) {
 	keep(strings.NewReplacer("Asia/Kolkata", "Asia/Atlantis", "channels: [phone]", "channels: [chat]", "late_by: 2h",
 		"late_by: two", "FE-\\d", "FE-(\\d", "ragna@", "nobody@", "round-the-clock\nsite", "lunar\nsite").Replace(ferrous))
 	out, code := admin.run("", "vendor", "add", "--from", file)
-	if code != 4 || !contains(out, "zone:", "levels[0].channels[0]: no way is by", "ladder[0].late_by",
+	if code != 4 || !contains(out, "zone:", "levels[0].channels[0]: there is no way to reach it by", "ladder[0].late_by",
 		"reference_pattern: it does not compile", "access[0].person: nobody here", "hours: there is no calendar") {
 		t.Errorf("all mistakes at once: status %d: %s", code, out)
 	}

@@ -1919,7 +1919,7 @@ export interface paths {
         };
         /**
          * List what is not ready
-         * @description For vendors with a contract in force: contracts that promise nothing for a level, vendors without a ladder or without anybody to call outside their hours, and gaps in the rota of the next 14 days where a level needs somebody
+         * @description For vendors with a contract in force: contracts without a target for a level, vendors without a ladder or without anybody to call outside their hours, and gaps in the rota of the next 14 days where a level needs somebody
          */
         get: operations["listGaps"];
         put?: never;

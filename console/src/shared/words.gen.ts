@@ -356,8 +356,8 @@ export const labels = {
     'reopened': 'Times this was reopened: {count}',
     'resolution': 'Resolution',
     'update': 'Update',
-    'who': 'Please tell us by {by} who is working on this and when we hear next.',
-    'who-soon': 'Please tell us who is working on this and when we hear next.',
+    'who': 'Please tell us by {by} who is working on this and when we will hear from you.',
+    'who-soon': 'Please tell us who is working on this and when we will hear from you.',
     'workaround': 'Workaround',
   },
   'Platform.supported': {

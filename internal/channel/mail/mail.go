@@ -64,7 +64,7 @@ func (l *Link) sorted(err error) error {
 	case code >= 400:
 		return &channel.NotSent{Why: said}
 	case s.Reason == gomail.ErrSMTPDataClose:
-		return fmt.Errorf("the mail server has the text and did not say whether it took it (%s)", l.plain(err))
+		return fmt.Errorf("the mail server got the text, but did not say whether it accepted it (%s)", l.plain(err))
 	}
 	return &channel.NotSent{Why: l.plain(err)}
 }

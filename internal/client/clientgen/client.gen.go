@@ -7283,7 +7283,7 @@ type ClientInterface interface {
 
 	// ListGaps List what is not ready
 	//
-	// For vendors with a contract in force: contracts that promise nothing for a level, vendors without a ladder or without anybody to call outside their hours, and gaps in the rota of the next 14 days where a level needs somebody
+	// For vendors with a contract in force: contracts without a target for a level, vendors without a ladder or without anybody to call outside their hours, and gaps in the rota of the next 14 days where a level needs somebody
 	//
 	// Corresponds with GET /readiness (the `ListGaps` operationId).
 	ListGaps(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error)
@@ -10252,7 +10252,7 @@ func (c *Client) ChangeProductWithApplicationMergePatchPlusJSONBody(ctx context.
 
 // ListGaps List what is not ready
 //
-// For vendors with a contract in force: contracts that promise nothing for a level, vendors without a ladder or without anybody to call outside their hours, and gaps in the rota of the next 14 days where a level needs somebody
+// For vendors with a contract in force: contracts without a target for a level, vendors without a ladder or without anybody to call outside their hours, and gaps in the rota of the next 14 days where a level needs somebody
 //
 // Corresponds with GET /readiness (the `ListGaps` operationId).
 func (c *Client) ListGaps(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error) {
@@ -20412,7 +20412,7 @@ type ClientWithResponsesInterface interface {
 
 	// ListGapsWithResponse List what is not ready
 	//
-	// For vendors with a contract in force: contracts that promise nothing for a level, vendors without a ladder or without anybody to call outside their hours, and gaps in the rota of the next 14 days where a level needs somebody
+	// For vendors with a contract in force: contracts without a target for a level, vendors without a ladder or without anybody to call outside their hours, and gaps in the rota of the next 14 days where a level needs somebody
 	//
 	// Returns a wrapper object for the known response body format(s).
 	//
@@ -29740,7 +29740,7 @@ func (c *ClientWithResponses) ChangeProductWithApplicationMergePatchPlusJSONBody
 
 // ListGapsWithResponse List what is not ready
 //
-// For vendors with a contract in force: contracts that promise nothing for a level, vendors without a ladder or without anybody to call outside their hours, and gaps in the rota of the next 14 days where a level needs somebody
+// For vendors with a contract in force: contracts without a target for a level, vendors without a ladder or without anybody to call outside their hours, and gaps in the rota of the next 14 days where a level needs somebody
 //
 // Returns a wrapper object for the known response body format(s).
 //

@@ -242,7 +242,7 @@ var escalated = map[escalation.Reason]string{
 	escalation.Late:          "the vendor is late",
 	escalation.FixesRejected: "its fixes did not work",
 	escalation.Reopened:      "it had to be reopened",
-	escalation.OpenLong:      "it has been open for long",
+	escalation.OpenLong:      "it has been open for a long time",
 }
 
 // StepFor is what answers a dated item; verifying says that a fix is under verification.

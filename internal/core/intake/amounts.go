@@ -71,7 +71,7 @@ func amountOf(line string) (a Amount, err error) {
 		return a, fmt.Errorf("%s and %s are different units: write both amounts in one", a.Unit, unit)
 	}
 	if a.Now.Cmp(a.Wanted) == 0 {
-		return a, fmt.Errorf("the wanted amount is the present one")
+		return a, fmt.Errorf("the wanted amount is the same as the present one")
 	}
 	return a, nil
 }

@@ -31,7 +31,7 @@ func TestAmounts(t *testing.T) {
 		"Ern; storage; -1; 60":                            "is not an amount",
 		"Ern; storage; 1,00; 60":                          "is not an amount",
 		"Ern; storage; 40 TB; 60 GB":                      "TB and GB are different units",
-		"Ern; storage; 40 TB; 40.0 TB":                    "the wanted amount is the present one",
+		"Ern; storage; 40 TB; 40.0 TB":                    "the wanted amount is the same as the present one",
 		"Ern; storage; 1; 2\nern; Storage; 2; 3":          "line 2: Storage in ern is there twice",
 		"Ern; storage; " + strings.Repeat("9", 40) + ";1": "is not an amount",
 	} {

@@ -219,10 +219,10 @@ func (s Settings) NextDigest(after time.Time) (time.Time, error) {
 func (s Settings) Check() (field string, err error) {
 	for _, k := range slices.Sorted(maps.Keys(s.Ways)) {
 		if !slices.Contains(Kinds, k) {
-			return "ways", fmt.Errorf("%.40q is nothing that one is told: use %s", k, list(Kinds))
+			return "ways", fmt.Errorf("%.40q is not a kind of notification: use %s", k, list(Kinds))
 		}
 		if !slices.Contains(Ways, s.Ways[k]) {
-			return "ways." + string(k), fmt.Errorf("%.40q is no way to be told: use %s", s.Ways[k], list(Ways))
+			return "ways." + string(k), fmt.Errorf("%.40q is not a way to be notified: use %s", s.Ways[k], list(Ways))
 		}
 	}
 	if _, err := s.Quiet(); err != nil {

@@ -92,7 +92,7 @@ func TestMistakes(t *testing.T) {
 			[]string{"24: calendars.ferrous-office.week.tue[0]: "}},
 		"a date that does not exist": {"2026-12-25", "2026-02-30", []string{"24: calendars.ferrous-office: closed"}},
 		"an unreachable level": {"channels: [phone]", "channels: [chat]",
-			[]string{"13: vendor.levels[0].channels[0]: no way is by"}},
+			[]string{"13: vendor.levels[0].channels[0]: there is no way to reach it by"}},
 		"days in office hours": {"late_by: 2h", "late_by: 2d",
 			[]string{"19: vendor.ladder[0].late_by: warning: "}},
 		"a target that is none": {"late_by: 2h", "late_by: soon", []string{"19: vendor.ladder[0].late_by: "}},

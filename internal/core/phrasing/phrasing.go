@@ -97,7 +97,7 @@ func Wrong(list []Own) string {
 	places, known := Places(x.Key)
 	switch {
 	case !known:
-		return fmt.Sprintf("%.40q is no key of a sentence: use one of %s", x.Key, listed(Keys()))
+		return fmt.Sprintf("%.40q is not the key of a sentence: use one of %s", x.Key, listed(Keys()))
 	case strings.TrimSpace(x.Text) == "":
 		return "write the sentence"
 	case slices.ContainsFunc(list[:len(list)-1], func(o Own) bool { return o.Key == x.Key }):

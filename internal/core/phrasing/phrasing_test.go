@@ -154,7 +154,8 @@ func TestWrongPhrases(t *testing.T) {
 		want string
 	}{
 		{[]phrasing.Own{{Key: "please", Text: "Svar innen {by}!"}}, ""},
-		{[]phrasing.Own{{Key: "thanks", Text: "Takk"}}, `"thanks" is no key of a sentence: use one of affected, asked, `},
+		{[]phrasing.Own{{Key: "thanks", Text: "Takk"}},
+			`"thanks" is not the key of a sentence: use one of affected, asked, `},
 		{[]phrasing.Own{{Key: "please", Text: " "}}, "write the sentence"},
 		{[]phrasing.Own{{Key: "who", Text: "A"}, {Key: "who", Text: "B"}}, "the sentence who is listed twice"},
 		{[]phrasing.Own{{Key: "who", Text: "Svar {innen}"}}, "{innen} cannot be filled in here; these are: {by}"},

@@ -49,7 +49,7 @@ func (q *Deadlines) parseQuiet(o Object, calendars map[string]*calendar.Calendar
 			return fmt.Errorf("quiet: %s: %w", key, err)
 		}
 		if t.None {
-			return fmt.Errorf("quiet: %s: none is no limit; give a length of time", key)
+			return fmt.Errorf("quiet: %s: none is not a limit; give a length of time", key)
 		}
 		if w := t.Warning(quiet.Calendar); w != "" {
 			q.Warnings = append(q.Warnings, "quiet: "+key+": "+w)

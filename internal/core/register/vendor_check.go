@@ -199,7 +199,7 @@ func (v Vendor) checkLevels(f *faults) {
 		for j, c := range l.Channels {
 			oneOf(f, fmt.Sprintf("%s.channels[%d]", at, j), c, route.Kinds)
 			if !slices.ContainsFunc(v.Ways, func(w Way) bool { return w.Channel == c }) {
-				f.add(fmt.Sprintf("%s.channels[%d]", at, j), "no way is by %s: add one, or allow other channels",
+				f.add(fmt.Sprintf("%s.channels[%d]", at, j), "there is no way to reach it by %s: add one, or allow other channels",
 					clip(string(c)))
 			}
 		}

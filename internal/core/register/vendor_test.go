@@ -40,7 +40,7 @@ func TestAVendorSaysWhatIsWrongWithIt(t *testing.T) {
 			"severity 3 maps to no level", "severity 4 maps to no level"}},
 		"unreachable": {func(v *Vendor) {
 			v.Ways = v.Ways[1:]
-		}, []string{"levels[0].channels[0]: no way is by"}},
+		}, []string{"levels[0].channels[0]: there is no way to reach it by"}},
 		"no level": {func(v *Vendor) { v.Levels = nil }, []string{"levels: a vendor needs at least one"}},
 		"ladder how": {func(v *Vendor) {
 			v.Ladder[0].How = " "

@@ -31,8 +31,8 @@ var Phrases = Set{
 	{"reopened", "Times this was reopened: {count}"},
 	{"resolution", "Resolution"},
 	{"update", "Update"},
-	{"who", "Please tell us by {by} who is working on this and when we hear next."},
-	{"who-soon", "Please tell us who is working on this and when we hear next."},
+	{"who", "Please tell us by {by} who is working on this and when we will hear from you."},
+	{"who-soon", "Please tell us who is working on this and when we will hear from you."},
 	{"workaround", "Workaround"},
 }
 

@@ -125,7 +125,7 @@ func (d *Dates) keep(ctx context.Context, w *cases.Work, live []casesdb.DatedIte
 		case errors.Is(err, db.ErrNotFound) && x.Owed == deadline.Theirs:
 			return noWord(ctx, w, e.Entry)
 		case errors.Is(err, db.ErrNotFound):
-			return desk.Fault("entry", "entry %d is not a message of ours that has left", e.Entry)
+			return desk.Fault("entry", "entry %d is not a message of ours that has been sent", e.Entry)
 		case err != nil:
 			return err
 		case by.Before(x.SetAt):
@@ -161,7 +161,7 @@ func noWord(ctx context.Context, w *cases.Work, entry int) error {
 		return desk.Fault("entry", "entry %d looks like an automatic message, which answers nothing: if a person wrote it, "+
 			"record what they said as a call or chat", entry)
 	}
-	return desk.Fault("entry", "entry %d is nothing that the vendor said: name a message or a call of theirs", entry)
+	return desk.Fault("entry", "entry %d is not something that the vendor said: name a message or a call of theirs", entry)
 }
 
 // Detail adds to what is known of an item: who comes, where, that a part was sent.

@@ -98,7 +98,7 @@ func (d *Files) Begin(ctx context.Context, a desk.Actor, caseName string, o Offe
 	if o.From != 0 {
 		from, err := d.one(ctx, a, c, o.From)
 		if errors.Is(err, db.ErrNotFound) || err == nil && !strings.HasPrefix(from.Type, "image/") {
-			return File{}, desk.Fault("from", "file %d is no picture of this case", o.From)
+			return File{}, desk.Fault("from", "file %d is not a picture of this case", o.From)
 		} else if err != nil {
 			return File{}, err
 		}
@@ -119,7 +119,7 @@ func (d *Files) begin(ctx context.Context, f *File) error {
 			return err
 		}
 		if coming >= mostComing {
-			return desk.Fault("file", "you are sending %d files already: let some of them end, or cancel them", coming)
+			return desk.Fault("file", "you are sending %d files already: wait until some are done, or cancel them", coming)
 		}
 		next, err := filesdb.Next(ctx, tx, f.CaseID)
 		if f.CaseID == 0 {

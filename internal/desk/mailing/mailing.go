@@ -91,7 +91,7 @@ func (d *Mailing) link(ctx context.Context) (*inboxdb.Link, *time.Location, erro
 	}
 	l, err := inboxdb.ByName(ctx, d.db.DB, p.EmailLink)
 	if errors.Is(err, db.ErrNotFound) {
-		return nil, nil, fmt.Errorf("our policy names the email link %q, which is not there", p.EmailLink)
+		return nil, nil, fmt.Errorf("our policy names the email link %q, which does not exist", p.EmailLink)
 	}
 	return &l, p.Hours.Latest().Location(), err
 }

@@ -173,7 +173,7 @@ func (w *work) letter(ctx context.Context, del outboxdb.Delivery) (channel.Lette
 	}
 	if e.Kind != casework.Message {
 		return channel.Letter{},
-			fmt.Errorf("entry %d of %s is a %s and cannot leave", e.Number, casework.Name(w.Case.Number), e.Kind)
+			fmt.Errorf("entry %d of %s is a %s and cannot be sent", e.Number, casework.Name(w.Case.Number), e.Kind)
 	}
 	v, err := w.Vendor(ctx)
 	if err != nil {

@@ -97,6 +97,6 @@ func (w *work) takeAlong(ctx context.Context, del *outboxdb.Delivery, via route.
 		return nil
 	}
 	_, err = w.Add(ctx, casesdb.Entry{Kind: casework.Change, RefersTo: &del.EntryNumber, Body: fmt.Sprintf(
-		"The files of entry %d were not sent: no files go %s.", del.EntryNumber, words.By(string(via)))})
+		"The files of entry %d were not sent: no files can be sent %s.", del.EntryNumber, words.By(string(via)))})
 	return err
 }

@@ -213,7 +213,7 @@ func said(g ready.Gap, zone *time.Location) Gap {
 		out.Text = g.Name + " has no ladder: nobody is named to escalate to"
 		out.Remedy, out.Command = "Add whom to call, in what order, and when", "roundhouse vendor change "+g.Vendor+" --edit"
 	case ready.NoPromise:
-		out.Text = fmt.Sprintf("%s, contract %s: nothing is promised for %s", g.Name, g.Number, words.List(g.Levels))
+		out.Text = fmt.Sprintf("%s, contract %s: no target for %s", g.Name, g.Number, words.List(g.Levels))
 		out.Remedy = "Add its targets, or ask the vendor for some before it is renewed"
 		out.Command = "roundhouse contract change " + g.Number + " --edit"
 		if strings.ContainsAny(g.Number, " \t\"'$&;|<>()") {

@@ -154,7 +154,7 @@ func (d *Webhooks) check(ctx context.Context, q db.Querier, w webhookdb.Webhook)
 	}
 	for _, k := range w.Kinds.V {
 		if !slices.Contains(notify.Kinds, k) {
-			return desk.Fault("kinds", "%.40q is nothing that is told: use %s", string(k), kinds())
+			return desk.Fault("kinds", "%.40q is not a kind of notification: use %s", string(k), kinds())
 		}
 	}
 	_, err = d.key(ctx, q, w.Secret, w.Host())
