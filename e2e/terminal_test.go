@@ -118,6 +118,8 @@ func TestADraftIsChangedInTheTerminal(t *testing.T) {
 	sh.fails(4, words("case reply C-1001 --text x"), "C-1001 is a draft, so no message can be sent to Corvane Cloud")
 	sh.fails(4, words("case reopen C-1001 --text x"), "A draft cannot be reopened.")
 	sh.ok(words("case file C-1001"))
+	sh.fails(2, words("case open --ask --edit"), "roundhouse: give only one of --ask and --edit")
+	sh.fails(2, words("case list --mine --watched"), "roundhouse: give only one of --mine and --watched")
 	if out := sh.inTerminal(t, "case open --vendor corvane --edit"); !contains(out, "give the case a title") {
 		t.Errorf("the form of a draft without a title: %s", out)
 	}
