@@ -2,8 +2,6 @@ package e2e
 
 import (
 	"bytes"
-	"os"
-	"os/exec"
 	"strings"
 	"sync"
 	"testing"
@@ -38,8 +36,7 @@ func TestTodayIsFollowedInATerminal(t *testing.T) {
 	ragna, sh := w.as(0), w.shell(0)
 	name := ragna.filed("corvane", "Which colour code? [mute]")
 	sh.fails(2, words("today --follow"), "--follow needs a terminal")
-	cmd := exec.Command("script", "-qec", "stty cols 140 rows 30; "+binary+" today --follow", "/dev/null")
-	cmd.Env = append(os.Environ(), sh.env...)
+	cmd := sh.inTerminal("today --follow")
 	s := &screen{}
 	cmd.Stdout, cmd.Stderr = s, s
 	in, err := cmd.StdinPipe()

@@ -84,16 +84,11 @@ func TestTypedTextOutlivesARefusal(t *testing.T) {
 
 func exists(file string) bool { _, err := os.Stat(file); return err == nil }
 
-// inTerminal runs a command line in a terminal of its own in which nobody types anything.
-func (s *shell) inTerminal(t *testing.T, line string) string {
-	t.Helper()
-	cmd := exec.Command("script", "-qec", binary+" "+line, "/dev/null")
+// inTerminal is a command line in a terminal of its own, 140 columns wide.
+func (s *shell) inTerminal(line string) *exec.Cmd {
+	cmd := exec.Command("script", "-qec", "stty cols 140 rows 30; "+binary+" "+line, "/dev/null")
 	cmd.Env = append(os.Environ(), s.env...)
-	out, err := cmd.Output()
-	if cmd.ProcessState == nil {
-		t.Fatal(err)
-	}
-	return string(out)
+	return cmd
 }
 
 // A draft that was refused is gone on with in the terminal: no second one is made.
@@ -120,9 +115,11 @@ func TestADraftIsChangedInTheTerminal(t *testing.T) {
 	sh.ok(words("case file C-1001"))
 	sh.fails(2, words("case open --ask --edit"), "roundhouse: give only one of --ask and --edit")
 	sh.fails(2, words("case list --mine --watched"), "roundhouse: give only one of --mine and --watched")
-	if out := sh.inTerminal(t, "case open --vendor corvane --edit"); !contains(out, "give the case a title") {
-		t.Errorf("the form of a draft without a title: %s", out)
+	if out, err := sh.inTerminal("case open --vendor corvane --edit").Output(); err == nil ||
+		!contains(string(out), "give the case a title") {
+		t.Errorf("the form of a draft without a title: %v\n%s", err, out)
 	}
+	sh.fails(2, words("webhook add our-chat"), "roundhouse: --address and --secret are required")
 	// What is refused is said in words, and with what to do.
 	sh.fails(2, words("case show"), "write it as: roundhouse case show CASE")
 	sh.fails(4, words("case resolve C-1001"), `"Resolve" needs a reason.`, "Give it with --text.")

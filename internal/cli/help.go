@@ -11,8 +11,8 @@ import (
 // widest is how wide help is at most: longer lines are hard to read.
 const widest = 110
 
-// fitHelp makes help, when it is asked for, fit a window of so many columns; 0 is no window, and changes nothing.
-// Examples stay on their lines, to be copied.
+// fitHelp makes help fit a window that is width columns wide, once somebody asks for it. Without a window, which is 0,
+// it stays as it is written. Examples stay on their lines, to be copied.
 func fitHelp(root *cobra.Command, width int) {
 	if width == 0 {
 		return

@@ -61,7 +61,7 @@ func Main(args []string) int {
 func execute(ctx context.Context, a *app.App, args []string) int {
 	root := Root(a)
 	root.SetArgs(args)
-	err := onlyOne(root.ExecuteContext(ctx))
+	err := root.ExecuteContext(ctx)
 	if err == nil {
 		return Done
 	}
@@ -70,19 +70,6 @@ func execute(ctx context.Context, a *app.App, args []string) int {
 		fmt.Fprintln(a.Stderr, hint)
 	}
 	return status(err)
-}
-
-// onlyOne says in plain words that flags were given of which only one can be; the library has no type for that.
-func onlyOne(err error) error {
-	if err == nil {
-		return nil
-	}
-	_, given, found := strings.Cut(err.Error(), "none of the others can be; [")
-	if !found {
-		return err
-	}
-	given, _, _ = strings.Cut(given, "]")
-	return app.Usagef("give only one of --%s", strings.Join(strings.Fields(given), " and --"))
 }
 
 func status(err error) int {

@@ -61,7 +61,7 @@ func (a *Commands) caseOpen() *cobra.Command {
 	o.by.Add(c)
 	clicases.DiscloseFlag(c, &o.disclose)
 	f.BoolVar(&o.confirm, "confirm", false, "confirm all conditions of the vendor's level")
-	c.MarkFlagsMutuallyExclusive("ask", "edit")
+	app.OnlyOne(c, "ask", "edit")
 	_ = c.RegisterFlagCompletionFunc("vendor", a.CompleteFlag("vendor"))
 	return c
 }

@@ -164,11 +164,11 @@ func limitWords(r clientgen.Route) string {
 		text += ": it is changed as shown"
 	}
 	if n := app.Deref(r.Replaced); n > 0 {
-		text += fmt.Sprintf("; %s it cannot carry", app.Number(n, "character"))
-		text += " are replaced"
+		verb := "are"
 		if n == 1 {
-			text = strings.TrimSuffix(text, "are replaced") + "is replaced"
+			verb = "is"
 		}
+		text += fmt.Sprintf("; %s it cannot carry %s replaced", app.Number(n, "character"), verb)
 	}
 	return text + ".\n"
 }

@@ -134,7 +134,7 @@ func (w *WhoseFlags) Add(c *cobra.Command) {
 	c.Flags().BoolVar(&w.watched, "watched", false, "only cases that you watch; see roundhouse watch")
 	c.Flags().BoolVar(&w.access, "my-vendors", false, "only cases with vendors whose access list you are on")
 	c.Flags().StringVar(&w.owner, "owner", "", "only cases of this colleague, by email address")
-	c.MarkFlagsMutuallyExclusive("mine", "watched", "my-vendors", "owner")
+	app.OnlyOne(c, "mine", "watched", "my-vendors", "owner")
 }
 
 // Part is what the flags say, as the API takes it; nil for the whole desk.

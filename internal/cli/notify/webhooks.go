@@ -96,6 +96,9 @@ func (a *Commands) addHook() *cobra.Command {
 		Example: "  roundhouse webhook add our-chat --address https://tickets.saltmarsh.example/chat \\\n" +
 			"    --secret webhook-key --kind due --kind message",
 		RunE: func(cmd *cobra.Command, args []string) error {
+			if b.Address == "" || b.Secret == "" {
+				return app.Usagef("--address and --secret are required: say where to send, and which secret signs")
+			}
 			c, err := a.Client()
 			if err != nil {
 				return err
@@ -111,7 +114,6 @@ func (a *Commands) addHook() *cobra.Command {
 	c.Flags().StringVar(&b.Address, "address", "", "the address to send to: https://…")
 	c.Flags().StringVar(&b.Secret, "secret", "", "the signing secret; roundhouse secret list shows the secrets")
 	c.Flags().StringArrayVar(&told, "kind", nil, "a kind of notification to send; repeat for several; all if left out")
-	_, _ = c.MarkFlagRequired("address"), c.MarkFlagRequired("secret")
 	return c
 }
 
@@ -162,7 +164,7 @@ func (a *Commands) changeHook() *cobra.Command {
 		"a kind of notification to send, instead of those sent now; repeat for several")
 	c.Flags().BoolVar(&on, "on", false, "send again")
 	c.Flags().BoolVar(&off, "off", false, "send nothing for now")
-	c.MarkFlagsMutuallyExclusive("on", "off")
+	app.OnlyOne(c, "on", "off")
 	return c
 }
 
