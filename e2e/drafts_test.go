@@ -49,7 +49,7 @@ func TestTwoPeopleWriteOneDraft(t *testing.T) {
 	both("er", "Slow at night")
 	w.holds(tab, "title", "Slower")
 	w.steps(tab, browser.Type(browser.ID("steps"), "1. Look"), press("review"))
-	w.says(tab, "open-problem", "Choose first between your version and theirs")
+	w.says(tab, "open-problem", "First choose between your version and theirs")
 	if v, _ := ragna.get(name); v.Line.Title != "Slow at night" || v.Texts.Steps != "1. Look" {
 		t.Errorf("before she chose: %q, %q", v.Line.Title, v.Texts.Steps)
 	}

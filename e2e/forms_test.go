@@ -33,13 +33,18 @@ func (w *world) holds(tab *browser.Tab, id, want string) {
 // readsLate makes a page whose reads wait for as many milliseconds as window.late says, and those of addresses with
 // sessionStorage.lateOf in them for a while, also where a page begins with them.
 func readsLate() dp.Action[dp.Void] {
+	return eachPage(`{ const plain = window.fetch; window.fetch = async (r, o) => {
+		const of = sessionStorage.lateOf
+		if (of && r.url.includes(of)) await new Promise(ok => setTimeout(ok, 1500))
+		if (window.late && (r.method ?? 'GET') === 'GET') await new Promise(ok => setTimeout(ok, window.late))
+		return plain(r, o) } }`)
+}
+
+// eachPage makes each page that is loaded from now on begin with a script.
+func eachPage(script string) dp.Action[dp.Void] {
 	return dp.Func(func(c context.Context, g *dp.Target) error {
-		_, err := cdp.Call(c, g, page.AddScriptToEvaluateOnNewDocument, page.AddScriptToEvaluateOnNewDocumentParams{
-			Source: `{ const plain = window.fetch; window.fetch = async (r, o) => {
-				const of = sessionStorage.lateOf
-				if (of && r.url.includes(of)) await new Promise(ok => setTimeout(ok, 1500))
-				if (window.late && (r.method ?? 'GET') === 'GET') await new Promise(ok => setTimeout(ok, window.late))
-				return plain(r, o) } }`})
+		_, err := cdp.Call(c, g, page.AddScriptToEvaluateOnNewDocument,
+			page.AddScriptToEvaluateOnNewDocumentParams{Source: script})
 		return err
 	})
 }

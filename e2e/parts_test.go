@@ -141,7 +141,7 @@ func TestAQuestionIsOpened(t *testing.T) {
 	tab := w.page("light", 1280, 800, 0)
 	w.steps(tab, dp.Navigate(w.url+"/open/C-1001"), see("complete"))
 	w.says(tab, "complete", "70% complete")
-	w.says(tab, "grade", "Severity 4, Minor because nothing is said to be broken")
+	w.says(tab, "grade", "Severity 4, Minor because nothing is reported as broken")
 	w.holds(tab, "version", "8.1")
 	w.steps(tab, write("tried", "The manual"))
 	w.says(tab, "complete", "85% complete")

@@ -96,7 +96,7 @@ func (w *world) terminalSorts(sh *shell) {
 		w.t.Errorf("still to be sorted: %s", out)
 	}
 	out = sh.ok([]string{"case", "open", "The shop is empty again", "--asset", "The ticket shop", "--kind", "question",
-		"--happened", "As yesterday", "--go-on-reason", "Not covered yet", "--file"}, "File the case (delivery 1)")
+		"--happened", "As yesterday", "--go-on-reason", "Not covered yet", "--file"}, "The shop is empty again")
 	name = caseName.FindString(out)
 	sh.ok([]string{"case", "reference", name, "Q-77", "--whose", "other-vendor", "--of", "Quill Software"}, "Q-77")
 	w.as(0).untilState(name, "open")
@@ -120,6 +120,12 @@ func TestOneLikeThis(t *testing.T) {
 	w.holds(tab, "title", "From a line")
 }
 
+// beginsDraft types a title into the page once it is empty, and chooses a vendor: then the draft is begun.
+func beginsDraft(title string) dp.Action[dp.Void] {
+	return dp.Steps(browser.True(`document.querySelector('[data-testid=title]')?.value === ''`), write("title", title),
+		browser.Pick("vendor", "corvane"))
+}
+
 // Each draft has its own page: the next one begins empty where one was just begun, and who goes on while a draft is
 // being saved is not fetched back.
 func TestOneDraftAfterTheOther(t *testing.T) {
@@ -127,10 +133,6 @@ func TestOneDraftAfterTheOther(t *testing.T) {
 	w := still(t)
 	ragna := w.as(0)
 	tab := w.page("light", 1280, 800, 0)
-	begins := func(title string) dp.Action[dp.Void] {
-		return dp.Steps(browser.True(`document.querySelector('[data-testid=title]')?.value === ''`), write("title", title),
-			browser.Pick("vendor", "corvane"))
-	}
 	number := func(title string) (number string) {
 		w.until(title+" is a draft", func() bool {
 			var page apigen.CasePage
@@ -143,28 +145,74 @@ func TestOneDraftAfterTheOther(t *testing.T) {
 		return number
 	}
 	at := func(path string) dp.Action[dp.Void] { return browser.True(`location.pathname === '` + path + `'`) }
-	w.steps(tab, dp.Navigate(w.url+"/open"), begins("Gates say no"))
+	w.steps(tab, dp.Navigate(w.url+"/open"), beginsDraft("Gates say no"))
 	w.steps(tab, at("/open/"+number("Gates say no")), write("expected", "Green"), press("open-case"),
-		begins("Lifts say no"))
+		beginsDraft("Lifts say no"))
 	w.steps(tab, at("/open/"+number("Lifts say no")))
 	w.until("what was typed on the first is kept", func() bool {
 		v, _ := ragna.get(number("Gates say no"))
 		return contains(fmt.Sprint(v.Texts), "Green")
 	})
-	w.steps(tab, browser.Go("/open"), begins("Doors say no"), browser.Go("/cases"))
+	w.steps(tab, browser.Go("/open"), beginsDraft("Doors say no"), browser.Go("/cases"))
 	number("Doors say no")
 	w.steps(tab, browser.Read(), at("/cases"))
 	// Who is back at once finds an empty page: what they left is begun already.
-	w.steps(tab, browser.Go("/open"), begins("Horns say no"), browser.Go("/cases"), browser.Go("/open"),
-		begins("Masts say no"))
+	w.steps(tab, browser.Go("/open"), beginsDraft("Horns say no"), browser.Go("/cases"), browser.Go("/open"),
+		beginsDraft("Masts say no"))
 	number("Horns say no")
 	w.steps(tab, at("/open/"+number("Masts say no")))
 	// So does who leaves while it is being begun.
 	w.steps(tab, readsLate(), dp.Navigate(w.url+"/open"), dp.Evaluate[dp.Void](`sessionStorage.lateOf = '/api/v1/cases'`),
-		begins("Cranes say no"), browser.True(`document.body.textContent.includes('Saving')`), browser.Go("/cases"),
-		browser.Go("/open"), begins("Bells say no"))
+		beginsDraft("Cranes say no"), browser.True(`document.body.textContent.includes('Saving')`), browser.Go("/cases"),
+		browser.Go("/open"), beginsDraft("Bells say no"))
 	number("Cranes say no")
 	number("Bells say no")
+}
+
+// Who reloads the page while a draft is being begun, or types on where the answer is lost, finds it begun once, with
+// what they typed meanwhile in it.
+func TestBegunOnceThoughTheAnswerIsLost(t *testing.T) {
+	t.Parallel()
+	w := still(t)
+	tab := w.page("light", 1280, 800, 0)
+	begunOnce := func(title string) {
+		t.Helper()
+		w.until("what was typed meanwhile is in it", func() bool {
+			var page apigen.CasePage
+			w.as(0).must(200, "GET", "/cases?state=draft&words="+url.QueryEscape(title), nil).into(t, &page)
+			if len(page.Items) != 1 {
+				t.Fatalf("%d drafts", len(page.Items))
+			}
+			v, _ := w.as(0).get(page.Items[0].Number)
+			return contains(fmt.Sprint(v.Texts), "Since nine")
+		})
+		w.holds(tab, "title", title)
+	}
+	answers := func(how string) dp.Action[dp.Void] {
+		return dp.Evaluate[dp.Void]("sessionStorage.answers = '" + how + "'")
+	}
+	begun := browser.True(`location.pathname.startsWith('/open/C-')`)
+	// The desk has begun the draft, and the page does not know.
+	w.steps(tab, answersLost(), dp.Navigate(w.url+"/open"), answers("none"), beginsDraft("Gates say no"),
+		browser.True(`window.lost === 1`), write("happened", "Since nine"),
+		answers(""), dp.Reload(), begun)
+	begunOnce("Gates say no")
+	w.steps(tab, answers("error"), browser.Go("/open"),
+		beginsDraft("Lifts say no"), see("open-problem"),
+		answers(""), write("happened", "Since nine"), begun)
+	begunOnce("Lifts say no")
+}
+
+// answersLost makes pages that hear no answer to a POST of a case while sessionStorage.answers is none, and an error
+// while it is error; window.lost counts them.
+func answersLost() dp.Action[dp.Void] {
+	return eachPage(`{ const plain = window.fetch; window.lost = 0
+		window.fetch = async (r, o) => {
+			const answer = await plain(r, o)
+			if (!sessionStorage.answers || r.method !== 'POST' || !r.url.endsWith('/api/v1/cases')) return answer
+			window.lost++
+			if (sessionStorage.answers === 'error') throw new TypeError('lost')
+			return new Promise(() => {}) } }`)
 }
 
 // What was filed under the wrong account is withdrawn and filed again in one act, on its page and in the terminal.

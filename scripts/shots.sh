@@ -30,7 +30,7 @@ terminal() { # file, commands
 	kill $window 2>/dev/null || true
 	wait $window 2>/dev/null || true
 }
-terminal terminal-today.png 'printf "\$ roundhouse today\n"; roundhouse today; printf "\n\$ roundhouse vendor list\n"; roundhouse vendor list'
+terminal terminal-today.png 'printf "\$ roundhouse today\n"; roundhouse today'
 name=$(ROUNDHOUSE_URL=$url ROUNDHOUSE_TOKEN=$token bin/roundhouse case list --words "Drive 14" -o json | sed -nE 's/.*"number": "(C-[0-9]+)".*/\1/p' | head -1)
 terminal terminal-case.png "printf '\$ roundhouse case show $name\n'; roundhouse case show $name | head -31; printf '\n\$ roundhouse case deadlines $name --explain\n'; roundhouse case deadlines $name --explain | head -15"
 go run ./e2e/shots "$work/ready.json" "$out"

@@ -50,9 +50,9 @@ func run(ready, dir string) error {
 	}
 	defer b.Stop()
 	see := func(id string) dp.Action[dp.Void] { return browser.See(browser.ID(id)) }
-	link := func(title string) dp.Action[dp.Void] {
-		return dp.Evaluate[dp.Void](fmt.Sprintf(`[...document.querySelectorAll('[data-testid="today-line"]')]
-			.find(l => l.textContent.includes(%q)).querySelector('a').click()`, title))
+	link := func(row, title string) dp.Action[dp.Void] {
+		return dp.Evaluate[dp.Void](fmt.Sprintf(`[...document.querySelectorAll('[data-testid=%q]')]
+			.find(l => l.textContent.includes(%q)).querySelector('a').click()`, row, title))
 	}
 	table, err := file()
 	if err != nil {
@@ -65,9 +65,10 @@ func run(ready, dir string) error {
 		{"notifications.png", "light", "/notifications", 1280, 800, []dp.Action[dp.Void]{see("notification")}},
 		{"cases.png", "light", "/cases?state=all", 1280, 800, []dp.Action[dp.Void]{see("case-row")}},
 		{"case.png", "light", "/", 1280, 1000,
-			[]dp.Action[dp.Void]{see("today-line"), link("Controller B"), see("entry-1"),
+			[]dp.Action[dp.Void]{see("today-line"), link("today-line", "Controller B"), see("entry-1"),
 				browser.Click(browser.ID("explain-update")), see("explanation")}},
-		{"case-dark.png", "dark", "/", 1280, 1000, []dp.Action[dp.Void]{see("today-line"), link("Drive 14"), see("entry-1")}},
+		{"case-dark.png", "dark", "/", 1280, 1000,
+			[]dp.Action[dp.Void]{see("today-line"), link("today-line", "Drive 14"), see("entry-1")}},
 		{"open.png", "light", "/open", 1280, 1000,
 			[]dp.Action[dp.Void]{see("title"), dp.SendKeys(browser.ID("title"), "All gates at Gannetholm pier refuse tickets"),
 				browser.Pick("vendor", "corvane"),
@@ -81,11 +82,12 @@ func run(ready, dir string) error {
 			[]dp.Action[dp.Void]{see("complete"), browser.Click(browser.ID("review")), see("promised")}},
 		{"vendor.png", "light", "/vendors/ninefathom", 1280, 800, []dp.Action[dp.Void]{browser.See(dp.CSS("table"))}},
 		{"register.png", "light", "/register/assets", 1280, 800, []dp.Action[dp.Void]{see("thing-row")}},
-		{"hours.png", "dark", "/register/calendars/2", 1280, 800, []dp.Action[dp.Void]{see("c-words")}},
+		{"hours.png", "dark", "/register/calendars", 1280, 800,
+			[]dp.Action[dp.Void]{see("calendar-row"), link("calendar-row", "brackwater-shop"), see("c-words")}},
 		{"escalate.png", "light", "/cases/C-1079/escalate", 1280, 1000, []dp.Action[dp.Void]{see("escalation-text")}},
 		{"calendar.png", "light", "/calendar", 1280, 800, []dp.Action[dp.Void]{see("agenda")}},
 		{"to-send.png", "light", "/", 1280, 900,
-			[]dp.Action[dp.Void]{see("today-line"), link("loses its line"), see("to-send")}},
+			[]dp.Action[dp.Void]{see("today-line"), link("today-line", "loses its line"), see("to-send")}},
 		{"secrets.png", "light", "/register/secrets", 1280, 800,
 			[]dp.Action[dp.Void]{see("secret"), browser.Click(browser.ID("reveal-corvane-passphrase")), see("secret-value"),
 				browser.Click(browser.ID("secret-corvane-passphrase")), see("secret-uses")}},
@@ -93,7 +95,7 @@ func run(ready, dir string) error {
 			[]dp.Action[dp.Void]{see("thing-row"), browser.Click(browser.ID("tables-open")), see("table-file"),
 				dp.SetUploadFiles(browser.ID("table-file"), []string{table}), see("table-sum")}},
 		{"picture.png", "light", "/", 1280, 800,
-			[]dp.Action[dp.Void]{see("today-line"), link("Snapshots of the timetable"),
+			[]dp.Action[dp.Void]{see("today-line"), link("today-line", "Snapshots of the timetable"),
 				browser.Click(dp.CSS(`[data-testid=file-2]>.name`)), browser.Click(browser.ID("mark-file")), see("canvas"),
 				dp.Evaluate[dp.Void](marks, dp.EvalAwaitPromise)}},
 	}

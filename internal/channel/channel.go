@@ -104,7 +104,7 @@ type NotSent struct{ Why string }
 func (e *NotSent) Error() string { return e.Why }
 
 // ErrNoLookUp says that nobody can ask what became of a letter: a person decides.
-var ErrNoLookUp = errors.New("it cannot be looked up by this way")
+var ErrNoLookUp = errors.New("it cannot be looked up this way")
 
 // Any other error of a Send leaves it unsure whether the vendor has the letter.
 

@@ -42,15 +42,15 @@ async function set() {
     </select>
     <label for="date-owed" class="hide">Owed by</label
     ><select id="date-owed" v-model="form.owed" class="in" data-testid="date-owed">
-      <option value="">Owed by whoever usually does</option>
+      <option value="">Owed by the usual side</option>
       <option value="theirs">Owed by the vendor</option>
       <option value="ours">Owed by us</option>
     </select>
     <input
       v-model="form.text"
       class="in"
-      aria-label="What is to happen"
-      placeholder="What is to happen"
+      aria-label="What should happen"
+      placeholder="What should happen"
       data-testid="date-text"
     />
     <DateDetails v-model="details" :kind="form.kind" name="new-date" />

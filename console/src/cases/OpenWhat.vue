@@ -189,7 +189,7 @@ const shows = (what: 'vendor' | 'product' | 'kind') => unlisted.value.includes(w
         v-model:value="d.form.account"
         clearable
         :options="accountOptions"
-        placeholder="The one of the asset"
+        placeholder="Taken from the asset"
         :input-props="attrs({ 'aria-labelledby': 'l-account' })"
         data-testid="account"
       />

@@ -111,7 +111,7 @@ const table = computed<Record<string, Words>>(() => ({
     will: "The vendor's clocks end at the time of the message. After a fix, the case waits on us.",
   },
   give: {
-    will: 'Nothing is sent to the vendor. Your colleague finds the case among their own, headed by where it stands.',
+    will: 'Nothing is sent to the vendor. Your colleague finds it among their own cases, with where it stands on top.',
   },
   move: { will: 'Nothing is sent to the vendor.', reason: 'optional' },
 }))

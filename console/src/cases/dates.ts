@@ -30,7 +30,7 @@ const table: Record<string, [Key, string][]> = {
   'remote-session': [
     ['from', 'From'],
     ['who', 'Who connects'],
-    ['place', 'To what'],
+    ['place', 'Connects to'],
   ],
   consent: [['who', 'Who gives it']],
 }

@@ -2,7 +2,18 @@ import { useQueryClient } from '@tanstack/vue-query'
 import { useDebounceFn } from '@vueuse/core'
 import { computed, inject, onScopeDispose, provide, reactive, ref, watch, type InjectionKey } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
-import { client, newKey, ok, Problem, unclear, whole, words, type Case, type StepBody } from '../shared/api'
+import {
+  client,
+  newKey,
+  ok,
+  Problem,
+  unclear,
+  whole,
+  words,
+  type Case,
+  type Schemas,
+  type StepBody,
+} from '../shared/api'
 import { refresh } from '../shared/queries'
 import { empty, flat, formOf, put, same, takeIn, typed, type Flat, type Form, type Value } from './merge'
 import { useCase, useSteps } from './queries'
@@ -11,6 +22,33 @@ const local = 'roundhouse.open'
 const unsaved = (name: string) => `${local}.${name}`
 const version = (tag: string) => Number(/\d+/.exec(tag)?.[0])
 const newer = (a: string, b: string) => version(a) > version(b)
+
+/**
+ * What is being begun, kept until the desk has said that it is there. Whoever reloads the page meanwhile asks for the
+ * same once more, with the same key: it is begun once, and what was typed since is added to it.
+ */
+type Beginning = { key: string; body: Schemas['NewCase']; sent: Flat }
+const begins = 'roundhouse.open-begins'
+const begunHere = () => JSON.parse(localStorage.getItem(begins) ?? 'null') as Beginning | null
+
+async function post(b: Beginning) {
+  localStorage.setItem(begins, JSON.stringify(b))
+  const forget = () => begunHere()?.key === b.key && localStorage.removeItem(begins)
+  for (let tries = 1; ; tries++) {
+    try {
+      const made = await whole(
+        client.POST('/cases', { params: { header: { 'Idempotency-Key': b.key } }, body: b.body }),
+      )
+      forget()
+      return made
+    } catch (e) {
+      if (!unclear(e)) forget()
+      // The page that was reloaded has asked already, and is being answered.
+      if (!(e instanceof Problem) || e.kind !== 'key-busy' || tries === 5) throw e
+    }
+    await new Promise((done) => setTimeout(done, 300 * tries))
+  }
+}
 
 // What begins on a page that somebody has just left is known to the next page, or it would begin once more there.
 let leaving: Promise<unknown> | undefined
@@ -38,7 +76,7 @@ function useDraft(name: string, begun: (name: string) => void) {
   const ready = computed(() => (name ? !!draft.value : started.value))
   // The asset as it is named in the field.
   const assetWords = ref('')
-  let key = newKey()
+  let beginning: Beginning | null = null
   let here = true
   onScopeDispose(() => {
     here = false
@@ -114,7 +152,10 @@ function useDraft(name: string, begun: (name: string) => void) {
   const start = () => (name ? load(name) : leaving ? leaving.then(goOn) : goOn())
   function goOn() {
     const kept = localStorage.getItem(local)
-    if (kept) Object.assign(form, empty(), JSON.parse(kept) as Form)
+    if (kept) {
+      beginning = begunHere()
+      Object.assign(form, empty(), JSON.parse(kept) as Form)
+    }
     started.value = true
     return beginWith()
   }
@@ -135,7 +176,9 @@ function useDraft(name: string, begun: (name: string) => void) {
     }
     const from = typeof like === 'string' ? { like } : typeof follows === 'string' ? { follows } : undefined
     if (!from) return
-    const made = await whole(client.POST('/cases', { params: { header: { 'Idempotency-Key': key } }, body: from }))
+    const before = begunHere()
+    const again = before && JSON.stringify(before.body) === JSON.stringify(from)
+    const made = await post(again ? before : { key: newKey(), body: from, sent: {} })
     if (here) await router.replace(`/open/${made.data.line.number}`)
   }
 
@@ -148,34 +191,48 @@ function useDraft(name: string, begun: (name: string) => void) {
     )
   }
 
+  const asTyped = (): Beginning => ({
+    key: newKey(),
+    sent: flat(form),
+    body: {
+      title: form.title.trim(),
+      kind: form.kind as 'fault',
+      facts: { ...form.facts }, // as they are now: asked once more, it is asked the same
+      texts: { ...form.texts },
+      severity_reason: form.severity_reason,
+      go_on_reason: form.go_on_reason || undefined,
+      unsorted: { ...form.unsorted },
+      vendor: form.vendor ?? undefined,
+      maker: form.maker ?? undefined,
+      asset: form.asset ?? undefined,
+      account: form.account ?? undefined,
+      contract: form.contract ?? undefined,
+      severity: form.severity ?? undefined,
+      ticket: form.ticket || undefined,
+    },
+  })
+
   async function begin() {
-    const sent = flat(form)
-    const made = await whole(
-      client.POST('/cases', {
-        params: { header: { 'Idempotency-Key': key } },
-        body: {
-          title: form.title.trim(),
-          kind: form.kind as 'fault',
-          facts: form.facts,
-          texts: form.texts,
-          severity_reason: form.severity_reason,
-          go_on_reason: form.go_on_reason || undefined,
-          unsorted: form.unsorted,
-          vendor: form.vendor ?? undefined,
-          maker: form.maker ?? undefined,
-          asset: form.asset ?? undefined,
-          account: form.account ?? undefined,
-          contract: form.contract ?? undefined,
-          severity: form.severity ?? undefined,
-          ticket: form.ticket || undefined,
-        },
-      }),
-    )
-    takeFrom(made.data, made.etag, sent)
+    beginning ??= asTyped()
+    const { sent } = beginning
+    try {
+      const made = await post(beginning)
+      beginning = null
+      takeFrom(made.data, made.etag, sent)
+    } catch (e) {
+      if (!unclear(e)) beginning = null // else the same is asked again, which finds out whether it was done
+      throw e
+    }
+    const { number } = draft.value!.line
+    const more = Object.keys(mine()).length > 0 // typed since it was asked for
+    if (more) keepHere()
     localStorage.removeItem(local)
-    if (!here) return // who has gone on to another page stays there
-    begun(made.data.line.number)
-    await router.replace(`/open/${made.data.line.number}`)
+    // Who has gone on to another page stays there.
+    if (here) {
+      begun(number)
+      await router.replace(`/open/${number}`)
+    }
+    if (more) await change(number)
   }
 
   async function change(name: string) {
@@ -207,7 +264,6 @@ function useDraft(name: string, begun: (name: string) => void) {
       dirty = true
       if (e instanceof Problem && e.kind === 'stale' && draft.value) return await meanwhile()
       problem.value = words(e)
-      if (!unclear(e)) key = newKey() // else the same key finds out whether it was done
       return false
     } finally {
       saving.value = false
@@ -257,6 +313,11 @@ function useDraft(name: string, begun: (name: string) => void) {
     { deep: true },
   )
 
+  if (beginning) {
+    dirty = true // of what the page before this one asked for, nobody knows yet whether it is there
+    void later()
+  }
+
   /** Keeps in this browser what the desk does not have yet: it comes back after a crash or a sign-in. */
   function keepHere() {
     if (!draft.value) return localStorage.setItem(local, JSON.stringify(form))
@@ -276,7 +337,7 @@ function useDraft(name: string, begun: (name: string) => void) {
   }
 
   const decided = () => {
-    if (clashes.value.length) problem.value = 'Choose first between your version and theirs, at the top.'
+    if (clashes.value.length) problem.value = 'First choose between your version and theirs, at the top.'
     return clashes.value.length === 0
   }
   /** Saves what was typed last; false where that failed, or where something is still to be decided. */

@@ -227,7 +227,7 @@ const oursOpen = computed(
         </div>
         <div class="grid">
           <span class="sub">Answer due</span>
-          <span v-if="draft.by"><TimeText :at="draft.by" />, {{ target(to.reply!) }} of the vendor’s hours</span>
+          <span v-if="draft.by"><TimeText :at="draft.by" /> ({{ target(to.reply!) }} of the vendor’s hours)</span>
           <span v-else class="sub">no time is agreed with this rung</span>
           <label for="why">Reason</label>
           <span

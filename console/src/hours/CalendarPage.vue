@@ -204,7 +204,8 @@ const told = ref('')
               />
             </div>
             <p class="sub small">
-              Write windows like 08:00-12:00, 13:00-16:30. A window that ends before it starts runs into the next day.
+              Write windows like 08:00-12:00, 13:00-16:30. A window that ends before it starts continues into the next
+              day.
             </p>
             <div class="field">
               <label for="c-closed">Closed on</label

@@ -63,7 +63,7 @@ const groups = computed(() =>
         </div>
         <div v-else class="panel scroll" tabindex="0" role="region" :aria-label="f.label">
           <table>
-            <caption v-if="g.fields.length > 1" class="sub small">
+            <caption v-if="g.fields.length > 1 && f.label !== g.title" class="sub small">
               {{
                 f.label
               }}

@@ -193,7 +193,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Sign in at a mail server without sending anything */
+        /** Sign in to a mail server without sending anything */
         post: operations["tryLink"];
         delete?: never;
         options?: never;
@@ -669,7 +669,7 @@ export interface paths {
         put?: never;
         /**
          * Remove the content of a file for good
-         * @description That it was there, its hash, where it was sent and why it was removed stay.
+         * @description The record still says that it was there, its hash, where it was sent and why it was removed.
          */
         post: operations["removeFile"];
         delete?: never;
@@ -1277,7 +1277,7 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Set what is to happen by a date
+         * Set a date of a case: what should happen, and by when
          * @description A promise of the vendor's, something that one side asks of the other, a callback, a follow-up, a check-in, a part, the return of a part, a visit or a remote session. The case must be live.
          */
         post: operations["setDate"];
@@ -1317,7 +1317,7 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Say what became of a date
+         * Say how a date ended
          * @description It was kept, moved to another date, or dropped. A follow-up and the return of a part can be ended after their case.
          */
         post: operations["endDate"];
@@ -1355,7 +1355,7 @@ export interface paths {
         put?: never;
         /**
          * Withdraw a case and file it again under another account, contract or vendor
-         * @description In one act. The vendor is told why, and each of the two cases refers to the other. If something required is missing for the new one, it stays a draft, and needs says what.
+         * @description In one step. The vendor is told why, and each of the two cases refers to the other. If something required is missing for the new one, it stays a draft, and needs says what.
          */
         post: operations["refile"];
         delete?: never;
@@ -1443,7 +1443,7 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * The vendor's ladder, with what was raised of it
+         * The vendor's ladder, with what was raised to each rung
          * @description For those who may write to the vendor, with a draft of what to say to one rung.
          */
         get: operations["readLadder"];
@@ -1466,7 +1466,7 @@ export interface paths {
         put?: never;
         /**
          * Escalate a case to a rung of the ladder
-         * @description The answer is due from when the rung was told, or from when the message has left.
+         * @description The time to answer counts from when that rung was told, or from when the message was sent.
          */
         post: operations["raiseRung"];
         delete?: never;
@@ -1560,7 +1560,7 @@ export interface paths {
         get?: never;
         /**
          * Say where a case stands
-         * @description A few lines in plain words that head the case, with their date and who wrote them.
+         * @description A few lines in plain words, shown at the top of the case with their date and author.
          */
         put: operations["setSummary"];
         post?: never;
@@ -1880,7 +1880,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Save what is to happen on a case as a file for a calendar program */
+        /** Save the dates and deadlines of a case as a file for a calendar program */
         get: operations["saveEvents"];
         put?: never;
         post?: never;
@@ -1900,7 +1900,7 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Invite people to what is to happen
+         * Invite people to a date of a case
          * @description By email, as calendar programs take it (iTIP, RFC 5546). They are told again when it moves or will not happen.
          */
         post: operations["inviteTo"];
@@ -2030,7 +2030,7 @@ export interface components {
             may: string[];
             /**
              * Format: date-time
-             * @description The time by which the desk goes. In a rehearsal it is not the time of the machine
+             * @description The desk's current time. In a rehearsal it differs from the machine's
              */
             now: string;
             /** @description The person handles cases, and has not looked at any yet */
@@ -2367,7 +2367,7 @@ export interface components {
             name: string;
             address: string;
             kinds: components["schemas"]["NotificationKind"][];
-            /** @description The name of the secret that signs */
+            /** @description The name of the signing secret */
             secret: string;
             active: boolean;
             /** @description How many events wait to be sent */
@@ -2385,7 +2385,7 @@ export interface components {
             name: string;
             /** @description https, or http to this machine */
             address: string;
-            /** @description The name of the secret that signs: its value is whsec_ and 24 to 64 bytes in base64, and it may be used at the host of the address */
+            /** @description The name of the signing secret: its value is whsec_ and 24 to 64 bytes in base64, and it may be used at the host of the address */
             secret: string;
             /** @description All if left out */
             kinds?: components["schemas"]["NotificationKind"][];
@@ -2506,13 +2506,16 @@ export interface components {
             owner_initials?: string;
             /** Format: date-time */
             opened_at: string;
-            /** Format: date-time */
+            /**
+             * Format: date-time
+             * @description When somebody changed it last, or something came in
+             */
             changed_at: string;
             /** Format: date-time */
             last_vendor_at?: string;
             last_entry: number;
             unread: number;
-            /** @description Of a live case, how many entries by others you have not read */
+            /** @description For a live case, how many entries by others you have not read */
             new?: number;
             waits_on?: components["schemas"]["Whom"];
             waits_on_name?: string;
@@ -2529,7 +2532,7 @@ export interface components {
         DateKind: "promise" | "ask" | "callback" | "follow-up" | "check-in" | "part" | "part-return" | "visit" | "remote-session" | "consent" | "receipt" | "escalation" | "needed-by" | "closing";
         /** @enum {string} */
         EscalationReason: "unanswered" | "late" | "fixes-rejected" | "reopened" | "open-long";
-        /** @description Whom to escalate a live case to now, by the vendor's ladder; left out while nothing is to be escalated */
+        /** @description Whom to escalate a live case to now, by the vendor's ladder; left out while it does not need escalating */
         Advice: {
             /** @description Of the ladder, counted from the lowest */
             rung: number;
@@ -2541,7 +2544,7 @@ export interface components {
             how: string;
             /** @description What they expect to be told */
             told?: string;
-            /** @description In what time they answer, such as 1h or 1bd */
+            /** @description How soon they answer, such as 1h or 1bd */
             reply?: string;
             because: components["schemas"]["EscalationReason"];
             /** @description The reason in words */
@@ -2696,7 +2699,7 @@ export interface components {
             copy_of?: number;
             /** @description Why its content was removed */
             removed?: string;
-            /** @description Whether its content has been checked: what follows is known then */
+            /** @description Whether its content has been checked; the fields that follow are known only then */
             checked: boolean;
             /** @description Why it could not be checked yet */
             problem?: string;
@@ -2704,7 +2707,7 @@ export interface components {
             sha256?: string;
             /** @description The media type, by its content */
             type?: string;
-            /** @description The media type that its name promises, if the content is something else */
+            /** @description The media type that its name suggests, if the content is something else */
             named_type?: string;
             /** @description What was found in it, by kind, stops first */
             found: components["schemas"]["FoundKind"][];
@@ -2729,7 +2732,7 @@ export interface components {
             how?: string;
             /** @description Where it goes, if not with a message */
             where?: string;
-            /** @description The case's files that serve as it */
+            /** @description The files of the case that were added as this one */
             files: number[];
             /** @description One of them has reached the vendor */
             sent: boolean;
@@ -2945,11 +2948,11 @@ export interface components {
         LeadTime: {
             /** @description A kind of case */
             kind: string;
-            /** @description How many days before it is needed the vendor wants to know */
+            /** @description How many days ahead the vendor wants to know */
             days: number;
         };
         /** @enum {string} */
-        PhraseKey: "affected" | "asked" | "contract" | "escalate" | "first-response" | "happens" | "last-word" | "late" | "late-paused" | "level" | "no-answer" | "no-word" | "open-since" | "our-case" | "please" | "please-soon" | "promised" | "raised" | "reference" | "rejected" | "reopened" | "resolution" | "update" | "who" | "who-soon" | "workaround";
+        PhraseKey: "affected" | "asked" | "business-day" | "business-days" | "contract" | "escalate" | "first-response" | "happens" | "last-word" | "late" | "late-paused" | "level" | "no-answer" | "no-word" | "open-since" | "our-case" | "please" | "please-soon" | "promised" | "raised" | "reference" | "rejected" | "reopened" | "resolution" | "update" | "who" | "who-soon" | "workaround";
         Phrase: {
             key: components["schemas"]["PhraseKey"];
             /** @description The sentence, with what is filled in in braces, such as {by} */
@@ -3024,7 +3027,7 @@ export interface components {
             people?: components["schemas"]["Contact"][];
             ladder?: components["schemas"]["Rung"][];
             forms?: components["schemas"]["FormField"][];
-            /** @description How long before something is needed it wants to know, by kind of case */
+            /** @description How far ahead it wants to know, by kind of case */
             lead_times?: components["schemas"]["LeadTime"][];
             /** @description Sentences in its own language, for chasing and escalating; those that are left out are in English */
             phrases?: components["schemas"]["Phrase"][];
@@ -3041,7 +3044,7 @@ export interface components {
         };
         /** @description Covered time, in which the deadline counted */
         Wait: {
-            /** @description By which the cases were filed */
+            /** @description The channel by which the cases were filed */
             channel: components["schemas"]["Channel"];
             deadline: components["schemas"]["DeadlineKind"];
             cases: number;
@@ -3123,7 +3126,7 @@ export interface components {
             people?: components["schemas"]["Contact"][] | null;
             ladder?: components["schemas"]["Rung"][] | null;
             forms?: components["schemas"]["FormField"][] | null;
-            /** @description How long before something is needed it wants to know, by kind of case */
+            /** @description How far ahead it wants to know, by kind of case */
             lead_times?: components["schemas"]["LeadTime"][] | null;
             /** @description Sentences in its own language, for chasing and escalating; those that are left out are in English */
             phrases?: components["schemas"]["Phrase"][] | null;
@@ -3371,7 +3374,7 @@ export interface components {
             react_2: string;
             react_3: string;
             react_4: string;
-            /** @description The email link by which our own people are told; left out, nobody is told by email */
+            /** @description The email link that sends notifications to our own people; if left out, nobody gets email */
             email_link?: string;
         };
         Policy: {
@@ -3398,7 +3401,7 @@ export interface components {
             react_2?: string | null;
             react_3?: string | null;
             react_4?: string | null;
-            /** @description The email link by which our own people are told; left out, nobody is told by email */
+            /** @description The email link that sends notifications to our own people; if left out, nobody gets email */
             email_link?: string | null;
         };
         /** @enum {string} */
@@ -3411,7 +3414,7 @@ export interface components {
             items: components["schemas"]["CaseLine"][];
             /** @description Cursor of the next page */
             next?: string;
-            /** @description Of a list as it stood, that there are more: it has one page */
+            /** @description For a list with at: there are more cases than this one page has */
             more?: boolean;
             /** Format: date-time */
             as_of: string;
@@ -3468,7 +3471,7 @@ export interface components {
         NewCase: {
             /** @description A case like this one, by number or reference: what is left out is taken from it, but not when it began or what was tried */
             like?: string;
-            /** @description A case that the vendor no longer reopens, by number or reference: like it, and the new one says so and refers to it */
+            /** @description A case that the vendor no longer reopens, by number or reference: its facts are taken as with like, and the new case refers to it */
             follows?: string;
             /** @description Optional if an asset names it, a like case does, or unsorted has its name */
             vendor?: string;
@@ -3644,9 +3647,9 @@ export interface components {
             none?: boolean;
             /** @description In units of 1024 x 1024 bytes */
             max_mb?: number;
-            /** @description That is for all files of a message together, as an email encodes them: four bytes for every three */
+            /** @description The limit is for all files of a message together, encoded as for email: four bytes for every three */
             together?: boolean;
-            /** @description The endings of the names that it takes */
+            /** @description The file name extensions that it takes */
             file_types?: string[];
         };
         Route: {
@@ -3657,18 +3660,18 @@ export interface components {
             link?: string;
             /** @description The address that an email by the link goes to */
             to?: string;
-            /** @description The vendor takes only urgent cases that way and this is none */
+            /** @description The vendor takes only urgent cases that way, and this one is not */
             urgent_only?: boolean;
             /** @description For a draft, and the phone or a chat with hours of its own, whether somebody is there now */
             open?: boolean;
             /**
              * Format: date-time
-             * @description Until when that stays so
+             * @description When that changes
              */
             until?: string;
-            /** @description For a draft that the channel does not take as it is, the title as it goes */
+            /** @description For a draft that the channel does not take as it is, the title as it will be sent */
             title?: string;
-            /** @description For such a draft, the messages in which it goes */
+            /** @description For such a draft, the messages it will be sent in */
             messages?: string[];
             files?: components["schemas"]["FileLimit"];
             /** @description How many characters the channel cannot carry and that are replaced */
@@ -3759,7 +3762,7 @@ export interface components {
             item: string;
             kind: components["schemas"]["DateKind"];
             owed: components["schemas"]["Side"];
-            /** @description What is to happen */
+            /** @description What should happen */
             text: string;
             /** @description Whose it is on our side, if one person's */
             for?: string;
@@ -3856,7 +3859,7 @@ export interface components {
             next_why?: string;
             /**
              * Format: date-time
-             * @description Until when the vendor reopens it, or can be disputed with; left out where it says no limit
+             * @description Until when the vendor reopens it, or its closing can be disputed; left out if the vendor has no limit
              */
             reopen_until?: string;
             /** @description That time has passed */
@@ -3865,7 +3868,7 @@ export interface components {
             reopenings?: number;
             /** @description How often the vendor refused to reopen it */
             reopen_refused?: number;
-            /** @description How often the vendor was chased since its last word */
+            /** @description How often the vendor was chased since its last reply */
             chases?: number;
             /** Format: date-time */
             chased_at?: string;
@@ -3887,17 +3890,17 @@ export interface components {
             vendor_until?: string;
             /** @description The text as the vendor will see it */
             preview?: string;
-            /** @description For a draft that is read, not one that was just changed: the vendor's deadlines that filing it now would start, by channel */
+            /** @description For a draft: the vendor's deadlines that filing it now would start, by channel; left out in the answer to a change */
             promised?: components["schemas"]["TargetNow"][];
             origin?: components["schemas"]["Origin"];
-            /** @description Who opened it, if not we */
+            /** @description Who opened it, if it was not us */
             opened_by?: string;
             outage?: components["schemas"]["Outage"];
             /** @description For a draft without a contact round the clock at a level that needs one, who is on the rota */
             contact_from_rota?: string;
-            /** @description The case in whose place this one is filed */
+            /** @description The case that this one replaces */
             instead_of?: string;
-            /** @description The case that was filed in place of this one */
+            /** @description The case that replaced this one */
             refiled_as?: string;
             /** @description The vendor behind the reseller with which the case is */
             maker?: string;
@@ -3910,9 +3913,9 @@ export interface components {
             go_on_reason?: string;
             first?: components["schemas"]["GoFirst"];
             consents?: components["schemas"]["Consent"][];
-            /** @description What is to happen by a date: what is open first, the earliest due first; then what has ended, the latest first */
+            /** @description What should happen, and by when: what is open first, the earliest due first; then what has ended, the latest first */
             dates?: components["schemas"]["DatedItem"][];
-            /** @description The files that the vendor wants with it and has not got */
+            /** @description The files that the vendor wants with it and has not got yet */
             files_due?: string[];
             /** @description What was completed or corrected since the vendor was told last */
             untold?: components["schemas"]["Untold"][];
@@ -4037,7 +4040,7 @@ export interface components {
         NewDate: {
             kind: components["schemas"]["SetDateKind"];
             owed?: components["schemas"]["Side"];
-            /** @description What is to happen; can be left out for a check-in */
+            /** @description What should happen; can be left out for a check-in */
             text?: string;
             /** Format: date-time */
             due?: string;
@@ -4046,13 +4049,13 @@ export interface components {
              * @description In place of a time: due when the hours of who owes it end on that day
              */
             day?: string;
-            /** @description Who of us is to do it, by email address */
+            /** @description Which of us should do it, by email address */
             for?: string;
             /** @description The entry in which it was said */
             entry?: number;
             details?: components["schemas"]["DateDetails"];
         };
-        /** @description What is to happen by a date because of it; of a message, once it has left */
+        /** @description What should happen because of it, and by when; for a message, from when it has left */
         DatesAlong: components["schemas"]["NewDate"][];
         /** @description The numbers of the case's files that go with it, in this order */
         FilesToSend: number[];
@@ -4117,11 +4120,11 @@ export interface components {
         /** @description Whom a briefing was for */
         Briefed: {
             to: string[];
-            /** @description They got it another way than by email from here */
+            /** @description They were told some other way, not by email from here */
             copied: boolean;
-            /** @description How many of the emails have left */
+            /** @description How many of the emails have been sent */
             sent?: number;
-            /** @description How many will not leave */
+            /** @description How many will not be sent */
             lost?: number;
             problem?: string;
         };
@@ -4172,7 +4175,7 @@ export interface components {
             confirm_files?: boolean;
             /** @description Add what has been completed since the vendor was last told */
             untold?: boolean;
-            /** @description It asks the vendor for what it owes, and is counted as such */
+            /** @description It asks the vendor for what it owes, and is counted as a chase */
             chases?: boolean;
             move?: components["schemas"]["Side"];
             /** @description The usual one if left out */
@@ -4286,7 +4289,7 @@ export interface components {
             day?: string;
             /** @description For kept, the entry that kept it: it is kept as of then, not as of now */
             entry?: number;
-            /** @description For kept, what is set in the same act, like the next check-in or the return of a part */
+            /** @description For kept, what is set at the same time, like the next check-in or the return of a part */
             then?: components["schemas"]["NewDate"];
             /** @description For moved, what is new about it */
             details?: components["schemas"]["DateDetails"];
@@ -4318,14 +4321,14 @@ export interface components {
             status: string;
             /**
              * Format: date-time
-             * @description When it was so; now if left out
+             * @description When it got this status; now if left out
              */
             at?: string;
         };
         Candidate: {
             vendor: string;
             name: string;
-            /** @description What of ours the words point at */
+            /** @description Which of our records the words point to */
             why: string[];
             first?: components["schemas"]["GoFirst"];
         };
@@ -4362,11 +4365,11 @@ export interface components {
             at: string;
             /** @description Who of ours raised it */
             by?: string;
-            /** @description Who it was then, by the ladder of that day */
+            /** @description Who that was, by the ladder as it was then */
             who: string;
             text: string;
             before_reopening?: boolean;
-            /** @description The date of its answer; left out where none was awaited */
+            /** @description The date of its answer; left out where none was expected */
             item?: string;
             /** Format: date-time */
             due?: string;
@@ -4383,9 +4386,9 @@ export interface components {
             how: string;
             /** @description What they expect to be told */
             told?: string;
-            /** @description In what time they answer, such as 1h or 1bd */
+            /** @description How soon they answer, such as 1h or 1bd */
             reply?: string;
-            /** @description When it is due, in words; any of them is enough. Empty: only by a person */
+            /** @description When to escalate to it, in words; any one of them is enough. Empty: only when a person decides to */
             when: string[];
             /** @description The latest first */
             raised: components["schemas"]["RaisedRung"][];
@@ -4402,7 +4405,7 @@ export interface components {
             because?: string;
         };
         Ladder: {
-            /** @description From the lowest */
+            /** @description The lowest first */
             rungs: components["schemas"]["LadderRung"][];
             advice?: components["schemas"]["Advice"];
             /** @description Why you may not escalate there, and whom to ask */
@@ -4418,9 +4421,9 @@ export interface components {
             zone: string;
             draft?: components["schemas"]["EscalationDraft"];
         };
-        /** @description That you have told them yourself, in a call for example; if left out, the text is sent as a message */
+        /** @description You have told them yourself, in a call for example; if left out, the text is sent as a message */
         ToldRung: {
-            /** @description Who the ladder names if left out */
+            /** @description If left out, whom the ladder names */
             who?: string;
             /**
              * Format: date-time
@@ -4443,7 +4446,7 @@ export interface components {
             /** @description What is said */
             text: string;
             told?: components["schemas"]["ToldRung"];
-            /** @description Of a message; the usual one if left out */
+            /** @description The channel, if it is sent as a message; the usual one if left out */
             channel?: components["schemas"]["Channel"];
             /** @description The link's name, if the vendor has several */
             link?: string;
@@ -4462,7 +4465,7 @@ export interface components {
              * @description When to ask for an answer by, and when to chase next
              */
             by?: string;
-            /** @description How often the vendor was chased since its last word */
+            /** @description How often the vendor was chased since its last reply */
             chases: number;
             /** Format: date-time */
             last?: string;
@@ -4494,7 +4497,7 @@ export interface components {
         };
         NewBriefing: {
             text: string;
-            /** @description Email addresses; with copied, the names of those who get it another way */
+            /** @description Email addresses; with copied, the names of those who are told some other way */
             to: string[];
             /** @description Nothing is emailed; you have told them, or will */
             copied?: boolean;
@@ -5228,7 +5231,7 @@ export interface operations {
             };
         };
         responses: {
-            /** @description Made; the secret is shown this once. */
+            /** @description Made; the secret is shown only this once. */
             201: {
                 headers: {
                     [name: string]: unknown;
@@ -5765,7 +5768,7 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description The lanes, that with the earliest due first */
+            /** @description The lanes, the one with the earliest due first */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -5986,7 +5989,7 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description As its headers say */
+            /** @description In the headers */
             200: {
                 headers: {
                     "Upload-Offset"?: number;
@@ -7242,7 +7245,7 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description It is gone */
+            /** @description Deleted */
             204: {
                 headers: {
                     [name: string]: unknown;
@@ -7798,7 +7801,7 @@ export interface operations {
     listConsents: {
         parameters: {
             query?: {
-                /** @description Only those that hold now */
+                /** @description Only those in force now */
                 holds?: boolean;
                 limit?: number;
             };

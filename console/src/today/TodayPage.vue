@@ -58,7 +58,7 @@ const glances = computed(() => {
         ? {}
         : { whose: part.value.whose }
   return [
-    { key: 'on-us', n: d.on_us, text: 'on us', query: { move: 'ours', ...whose } },
+    { key: 'on-us', n: d.on_us, text: 'waiting on us', query: { move: 'ours', ...whose } },
     { key: 'unread', n: d.unread, text: 'unread', query: { show: 'unread', state: 'all', ...whose } },
     { key: 'stopped', n: d.stopped, text: 'severity 1', query: { severity: '1', ...whose } },
     { key: 'no-reference', n: d.no_reference, text: 'no reference', query: { reference: 'none', ...whose } },

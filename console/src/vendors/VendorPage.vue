@@ -235,7 +235,7 @@ const hours = computed(() =>
         <p v-for="h in hours" :key="h.name">
           <b>{{ h.name }}</b> <span class="sub">{{ h.zone }}</span><br />{{ h.lines.join(' · ')
           }}<template v-if="h.closed?.length"
-            ><br /><span class="sub small">closed on {{ h.closed.join(', ') }}</span></template
+            ><br /><span class="sub small">closed on {{ [...h.closed].sort().join(', ') }}</span></template
           >
         </p>
         <template v-for="l in data.links ?? []" :key="l.name">

@@ -246,8 +246,9 @@ func (a *Commands) All() []*cobra.Command { return []*cobra.Command{a.events(), 
 
 func (a *Commands) events() *cobra.Command {
 	var item, file string
-	c := &cobra.Command{Use: "events CASE", Short: "Save what is to happen on a case as a file for a calendar program",
-		Args: cobra.ExactArgs(1), Example: "  roundhouse case events C-1092 --date 1 --to visit.ics",
+	c := &cobra.Command{Use: "events CASE",
+		Short: "Save the dates and deadlines of a case as a file for a calendar program",
+		Args:  cobra.ExactArgs(1), Example: "  roundhouse case events C-1092 --date 1 --to visit.ics",
 		RunE: func(cmd *cobra.Command, args []string) error {
 			l, err := a.Load(cmd.Context(), args[0])
 			if err != nil {

@@ -114,7 +114,7 @@ func (a *Commands) Consents() *cobra.Command {
 
 func (a *Commands) consentList() *cobra.Command {
 	var all bool
-	c := &cobra.Command{Use: "list", Short: "List the consents that hold now, the latest first", Args: cobra.NoArgs,
+	c := &cobra.Command{Use: "list", Short: "List the consents in force now, the latest first", Args: cobra.NoArgs,
 		Example: "  roundhouse consent list\n  roundhouse consent list --all",
 		RunE: func(cmd *cobra.Command, _ []string) error {
 			c, err := a.Client()

@@ -79,7 +79,8 @@ var steps = []step{
 	{use: "take CASE", short: "Become the owner of a case", step: "take", example: "roundhouse case take C-1075"},
 	{use: "give CASE EMAIL", short: "Hand a case over to a colleague", step: "give", args: 1,
 		flags: func(c *cobra.Command, f *stepFlags) {
-			c.Flags().StringVarP(&f.summary, "summary", "t", "", "where it stands; it heads the case for your colleague")
+			c.Flags().StringVarP(&f.summary, "summary", "t", "",
+				"where it stands; your colleague sees it at the top of the case")
 		},
 		fill: func(s *clientgen.Step, f *stepFlags, _ Loaded, args []string) error {
 			s.Person, s.Summary = &args[1], app.Some(f.summary)

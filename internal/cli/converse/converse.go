@@ -31,7 +31,7 @@ func (a *Commands) All() []*cobra.Command {
 // summary writes down where a case stands.
 func (a *Commands) summary() *cobra.Command {
 	var clear bool
-	c := a.write("summary CASE", "Say where a case stands; it heads the case",
+	c := a.write("summary CASE", "Say where a case stands; it is shown at the top of the case",
 		`roundhouse case summary C-1075 --text "They look at the log; we hear on Friday"`,
 		func(cases.Loaded) error { return nil },
 		func(ctx context.Context, l cases.Loaded, text string) (clientgen.Entry, error) {

@@ -32,12 +32,12 @@ type kind struct{ name, short, example string }
 var kinds = []kind{
 	{"promise", "Record what the vendor promised by a date", `promise C-1092 --by 2d --text "A patch for the reader"`},
 	{"ask", "Record what one side asked of the other", `ask C-1092 --owed ours --by 4h --text "Which bank is it?"`},
-	{"callback", "Record a call that is to come",
+	{"callback", "Record a call that is agreed",
 		`callback C-1092 --by 3h --text "They ring the harbour office" --number "+44 1632 960 010"`},
-	{"follow-up", "Record what one of us is to do by a date",
+	{"follow-up", "Record what one of us should do by a date",
 		`follow-up C-1092 --by 1d --for ragna@saltmarsh.example --text "Ask the bank"`},
 	{"check-in", "Say when to look at a case again", `check-in C-1092 --by 3d`},
-	{"part", "Record a part that is to arrive",
+	{"part", "Record a part that is on its way",
 		`part C-1092 --by 2d --text "Card reader" --number PR-4410 --sent "1h ago"`},
 	{"part-return", "Record a part that has to go back", `part-return C-1092 --by 10d --text "The old card reader"`},
 	{"visit", "Record a visit that is agreed",
@@ -76,7 +76,7 @@ var details = map[string][]detail{
 	"part":           {{"number", "the number of the part"}, carrier, {"place", "where it is delivered"}, sent},
 	"part-return":    {{"number", "the number of the part"}, carrier},
 	"visit":          {window, {"who", "who comes"}, {"place", "where"}, {"lets-in", "who lets them in"}},
-	"remote-session": {window, {"who", "who connects"}, {"place", "to what"}},
+	"remote-session": {window, {"who", "who connects"}, {"place", "what they connect to"}},
 }
 
 var (
@@ -131,9 +131,9 @@ func (a *Commands) command(k kind) *cobra.Command {
 func (o *setting) flags(c *cobra.Command, kind string) {
 	f := c.Flags()
 	f.StringVar(&o.by, "by", "", "when it is due, like 2d; a day like 2026-12-04 is its last open hour")
-	f.StringVarP(&o.text, "text", "t", "", "what is to happen; with --kept what came of it, with --move or --drop why")
+	f.StringVarP(&o.text, "text", "t", "", "what should happen; with --kept what came of it, with --move or --drop why")
 	f.StringVar(&o.owed, "owed", "", "who owes it, if not the usual side: ours or theirs")
-	f.StringVar(&o.person, "for", "", "who of us is to do it, by email address")
+	f.StringVar(&o.person, "for", "", "which of us should do it, by email address")
 	f.StringVar(&o.kept, "kept", "", "number of the date that "+words.DateKept.Of(kind))
 	f.IntVar(&o.entry, "entry", 0, "the entry of the case that says so")
 	f.StringVar(&o.move, "move", "", "number of the date to move")
@@ -250,7 +250,8 @@ func due(ctx context.Context, a *app.App, flag, s string) (*time.Time, *types.Da
 func (a *Commands) list() *cobra.Command {
 	var all bool
 	var as moment.Flags
-	c := &cobra.Command{Use: "dates CASE", Short: "List what is to happen by a date on a case", Args: cobra.ExactArgs(1),
+	c := &cobra.Command{Use: "dates CASE",
+		Short: "List the dates of a case: what should happen, and by when", Args: cobra.ExactArgs(1),
 		Example: "  roundhouse case dates C-1092\n  roundhouse case dates C-1092 --all -o json\n" +
 			"  roundhouse case dates C-1079 --at \"1d ago\"",
 		RunE: func(cmd *cobra.Command, args []string) error {

@@ -105,7 +105,7 @@ func (q *asker) begin(cmd *cobra.Command) (err error) {
 		q.o.vendor, q.o.d.asset = "", ""
 	}
 	if err == nil {
-		q.say("%s is saved as a draft for %s, and so is each answer. Enter leaves a question out; Ctrl-C stops.",
+		q.say("%s is saved as a draft for %s, and so is each answer. Enter skips a question; Ctrl-C stops.",
 			q.l.Line.Number, q.l.Line.Vendor)
 	}
 	return err

@@ -15,7 +15,7 @@ func (a *Commands) caseRefile() *cobra.Command {
 	var disclose, reason, vendor, maker, asset, account, contract string
 	c := &cobra.Command{Use: "refile CASE",
 		Short: "Withdraw a case and file it again under another account, contract or vendor", Args: cobra.ExactArgs(1),
-		Long: "Withdraws a live case, tells its vendor why, and files it again where it belongs, in one act.\n" +
+		Long: "Withdraws a live case, tells its vendor why, and files it again where it belongs, in one step.\n" +
 			"Each of the two cases refers to the other. Conditions that were confirmed stay confirmed. If\n" +
 			"something required is missing for the new case, it stays a draft.",
 		Example: "  roundhouse case refile C-1077 --account saltmarsh-lab --reason \"It is the lab that is slow\"",

@@ -27,7 +27,7 @@ func (a *Commands) caseCheck() *cobra.Command {
 				return err
 			}
 			if s := l.Line.State; s == "resolved" || s == "closed" || s == "withdrawn" {
-				return &app.Refused{Text: l.Line.Number + " is over: nothing of it can be completed"}
+				return &app.Refused{Text: l.Line.Number + " has ended, so nothing in it can be completed"}
 			}
 			if a.Format != "json" {
 				a.Needs(l.Case)

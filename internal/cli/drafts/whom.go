@@ -25,7 +25,7 @@ func (a *Commands) caseWhom() *cobra.Command {
 				return a.Printer().JSON(list)
 			}
 			if len(list) == 0 {
-				a.Printer().Line("Nothing that the desk knows has any of these words: it may be nobody's outside. " +
+				a.Printer().Line("Nothing that the desk knows has any of these words: it may not belong to any vendor. " +
 					"roundhouse vendor list shows all vendors.")
 			}
 			for _, c := range list {

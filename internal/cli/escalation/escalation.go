@@ -258,7 +258,7 @@ func (a *Commands) answered(ctx context.Context, l cases.Loaded, o raise) error 
 		}
 	}
 	if item == "" {
-		return &app.Refused{Text: l.Line.Number + " waits for no answer to an escalation"}
+		return &app.Refused{Text: l.Line.Number + " is not waiting for an answer to an escalation"}
 	}
 	res, err := l.EndDate(ctx, l.Line.Number, item, &clientgen.EndDateParams{IdempotencyKey: client.Key()},
 		clientgen.DateEnd{How: "kept", Entry: &o.answered, Text: app.Some(o.text)})

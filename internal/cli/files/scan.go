@@ -63,7 +63,8 @@ func (a *Commands) Scan() *cobra.Command {
 			}
 			return a.scanMasked(cmd.Context(), sc, files, masked)
 		}}
-	c.Flags().StringVar(&rules, "rules", "", "YAML file with further words for passwords and patterns of personal numbers")
+	c.Flags().StringVar(&rules, "rules", "",
+		"YAML file with additional words for passwords and patterns of personal numbers")
 	c.Flags().StringVar(&masked, "masked", "",
 		"write a copy of the file to this new file, with "+disclosure.Mask+" in place of what was found")
 	return c

@@ -108,7 +108,7 @@ func (a *Commands) calendarShow() *cobra.Command {
 				p.Line("%s, %s, %s: %s", k.Name, app.FirstOf(app.Deref(v.Definition.Zone), "UTC"), from,
 					definitionWords(v.Definition))
 				if v.Definition.Closed != nil {
-					p.Line("  closed on %s", strings.Join(*v.Definition.Closed, ", "))
+					p.Line("  closed on %s", strings.Join(slices.Sorted(slices.Values(*v.Definition.Closed)), ", "))
 				}
 				extra := app.Deref(v.Definition.Extra)
 				for _, date := range slices.Sorted(maps.Keys(extra)) {
@@ -343,7 +343,7 @@ var quiets = []struct{ field, what string }{{"quiet_1", "how long a case of seve
 	{"react_2", "how long a case of severity 2 may go without a reaction before the leads are told, in our hours"},
 	{"react_3", "how long a case of severity 3 may go without a reaction before the leads are told, in our hours"},
 	{"react_4", "how long a case of severity 4 may go without a reaction before the leads are told, in our hours"},
-	{"email_link", "the email link by which our own people are told"}}
+	{"email_link", "the email link that sends notifications to our own people"}}
 
 func (a *Commands) showPolicy(r app.Record) error {
 	p := a.Printer()

@@ -206,7 +206,7 @@ func (a *Commands) change() *cobra.Command {
 }
 
 func (a *Commands) try() *cobra.Command {
-	return &cobra.Command{Use: "try NAME", Short: "Sign in at a mail server without sending anything",
+	return &cobra.Command{Use: "try NAME", Short: "Sign in to a mail server without sending anything",
 		Args:    cobra.ExactArgs(1),
 		Example: "  roundhouse link try desk-email",
 		RunE: func(cmd *cobra.Command, args []string) error {

@@ -119,7 +119,7 @@ func (a *Commands) Contracts() *cobra.Command {
 				return "ended"
 			}}, counted("assets", "assets").Leaves(1), counted("live cases", "live_cases").Leaves(3),
 			{Column: out.Column{Name: "note", Shrink: true}, Cell: func(r app.Record) string {
-				return strings.Join(r.Texts("warnings"), "; ")
+				return strings.Join(r.Texts("warnings"), ". ")
 			}}},
 		Show: func(p *out.Printer, r app.Record) {
 			for _, w := range r.Texts("warnings") {
@@ -146,14 +146,14 @@ func ShowTerms(p *out.Printer, rank string, f app.Record) {
 	for _, t := range list {
 		x := app.Record(t.(map[string]any))
 		rows = append(rows, []string{x.Text("level"), words.Deadlines.Of(x.Text("deadline")), words.Target(x.Text("target")),
-			x.Text("calendar"), onlyFor(x.Text("kind"), x.Text("channel"), x.Text("country"))})
+			x.Text("calendar"), narrowed(x.Text("kind"), x.Text("channel"), x.Text("country"))})
 	}
 	if len(rows) == 0 {
 		p.Line("It has no targets.")
 		return
 	}
 	p.Table([]out.Column{{Name: rank, Right: true}, {Name: "deadline"}, {Name: "target"}, {Name: "calendar"},
-		{Name: "only for"}}, rows)
+		{Name: "only"}}, rows)
 }
 
 // Assets is the command group asset.
@@ -273,14 +273,14 @@ var vendorNoun = app.Noun{Name: "vendor", Many: "vendors", Path: "/vendors", Art
 		{Member: "site", Kind: "text", Help: "its support site"},
 		{Member: "other_way", Kind: "text", Help: "the way in when the site is down"},
 		{Member: "through", Kind: "text", Help: "the vendor to go to first"},
-		{Member: "direct_allowed", Kind: "yes", Help: "going to it directly is allowed"},
+		{Member: "direct_allowed", Kind: "yes", Help: "we may also go to it directly"},
 		{Member: "closes_after_days", Kind: "number", Help: "days without a reply from us after which it closes a case"},
 		{Member: "receipt_within", Kind: "text",
 			Help: "how long it has, in its support hours, to confirm that something arrived, like 30m; or none"},
 		{Member: "reopens_within_days", Kind: "number", Help: "days within which it reopens a case"},
 		{Member: "reopens_by", Kind: "list", Help: "a channel by which it takes a reopening, if not any; repeat for several"},
 		{Member: "reference_pattern", Kind: "text", Help: "what its references look like, as a regular expression"},
-		{Member: "gives_no_reference", Kind: "yes", Help: "it gives its cases no references"},
+		{Member: "gives_no_reference", Kind: "yes", Help: "it gives no case references"},
 		{Member: "reference_page", Kind: "text", Help: "the address of its page for a case, with {reference} for the number"},
 		{Member: "automatic_pattern", Kind: "text", Help: "what its automatic replies look like, as a regular expression"},
 		{Member: "login_how", Kind: "text", Help: "how to get a login there, and how long it takes"},

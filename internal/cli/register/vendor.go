@@ -127,13 +127,13 @@ func (a *Commands) showVendor(v clientgen.Vendor, times out.Times) {
 		})
 		for _, t := range terms {
 			rows = append(rows, []string{app.Deref(t.Label), words.Deadlines.Of(string(t.Deadline)), words.Target(t.Target),
-				t.Calendar, onlyFor(app.Deref(t.Kind), app.Deref(t.Channel), app.Deref(t.Country))})
+				t.Calendar, narrowed(app.Deref(t.Kind), app.Deref(t.Channel), app.Deref(t.Country))})
 		}
 		if len(rows) == 0 {
 			p.Line("It has no targets.")
 			continue
 		}
-		p.Table([]out.Column{{Name: "level"}, {Name: "deadline"}, {Name: "target"}, {Name: "calendar"}, {Name: "only for"}},
+		p.Table([]out.Column{{Name: "level"}, {Name: "deadline"}, {Name: "target"}, {Name: "calendar"}, {Name: "only"}},
 			rows)
 	}
 	p.Line("\nHours")
@@ -221,8 +221,8 @@ func (a *Commands) showFacts(f clientgen.VendorFacts) {
 		if c := app.Deref(t.Calendar); c != "" {
 			line += ", calendar " + c
 		}
-		if only := onlyFor(app.Deref(t.Kind), string(app.Deref(t.Channel)), app.Deref(t.Country)); only != "" {
-			line += ", only for " + only
+		if only := narrowed(app.Deref(t.Kind), string(app.Deref(t.Channel)), app.Deref(t.Country)); only != "" {
+			line += ", only " + only
 		}
 		p.Line("%s", line)
 	}
@@ -274,17 +274,17 @@ func (a *Commands) showLimits(f clientgen.VendorFacts) {
 	}
 }
 
-// onlyFor narrows a target, in words; empty where it is for all cases.
-func onlyFor(kind, channel, country string) string {
+// narrowed says which cases alone a target is for; empty where it is for all.
+func narrowed(kind, channel, country string) string {
 	var parts []string
 	if kind != "" {
-		parts = append(parts, words.Kinds.Of(kind))
+		parts = append(parts, "for kind "+words.Kinds.Of(kind))
 	}
 	if channel != "" {
 		parts = append(parts, words.By(channel))
 	}
 	if country != "" {
-		parts = append(parts, country)
+		parts = append(parts, "in "+country)
 	}
 	return strings.Join(parts, ", ")
 }

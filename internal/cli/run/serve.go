@@ -69,7 +69,7 @@ func (a *Commands) Serve() *cobra.Command {
 	f.StringSliceVar(&o.proxies, "proxies", nil,
 		"addresses or networks of proxies whose X-Forwarded headers are trusted")
 	f.StringVar(&o.rules, "rules", "",
-		"YAML file with further words for passwords and patterns of personal numbers, as roundhouse scan takes it; "+
+		"YAML file with additional words for passwords and patterns of personal numbers, as roundhouse scan takes it; "+
 			"give all services of a desk the same")
 	f.DurationVar(&o.poll, "poll", 20*time.Second, "how often to poll the vendors' systems")
 	f.StringVar(&o.log, "log", "text", "text or json")

@@ -83,6 +83,6 @@ func (a *Commands) printDigest(d clientgen.Digest, times out.Times) {
 			app.Raw(&x.Late)})
 	}
 	section("Who has what", "There are no live cases.", rows, out.Column{Name: "owner", Main: true},
-		out.Column{Name: "live", Right: true}, out.Column{Name: "on us", Right: true},
+		out.Column{Name: "live", Right: true}, out.Column{Name: "waiting on us", Right: true},
 		out.Column{Name: "severity 1 and 2", Right: true}, out.Column{Name: "late", Right: true})
 }

@@ -134,8 +134,7 @@ func (s *screen) draw(ctx context.Context) error {
 		heard = "live"
 	}
 	p.Line("Today, %s (%s), %s", t.AsOf.In(times.Zone).Format("15:04:05"), times.Name(), heard)
-	p.Line("%d late, %d due soon, %d on us, %d unread, %d severity 1, %d live", t.Late, t.DueSoon, t.OnUs, t.Unread,
-		t.Stopped, t.Live)
+	p.Line("%s", totals(&t))
 	p.Line("")
 	var rows [][]string
 	for i, l := range t.Lines {
@@ -205,7 +204,7 @@ func step(l clientgen.TodayLine) ([]question, func([]string) []string) {
 	}
 	switch l.Step {
 	case "answer", "chase":
-		return []question{{"Message to " + l.Case.Vendor + " (empty to leave)", false}}, func(a []string) []string {
+		return []question{{"Message to " + l.Case.Vendor + " (leave empty to cancel)", false}}, func(a []string) []string {
 			args := []string{"case", "reply", name, "--text", a[0]}
 			if l.Step == "answer" && kind == "ask" {
 				args = with(args, "--keeps", item)

@@ -2,6 +2,7 @@ package today
 
 import (
 	"context"
+	"fmt"
 	"strings"
 
 	"github.com/spf13/cobra"
@@ -60,6 +61,12 @@ func (a *Commands) Today() *cobra.Command {
 	return c
 }
 
+// totals are how many cases there are of each sort, in a line.
+func totals(t *clientgen.Today) string {
+	return fmt.Sprintf("%d late, %d due soon, %d waiting on us, %d unread, %d severity 1, %d live", t.Late, t.DueSoon,
+		t.OnUs, t.Unread, t.Stopped, t.Live)
+}
+
 // print prints Today in the format that was asked for.
 func (a *Commands) print(ctx context.Context, t clientgen.Today) error {
 	p := a.Printer()
@@ -67,8 +74,7 @@ func (a *Commands) print(ctx context.Context, t clientgen.Today) error {
 		return p.JSON(t)
 	}
 	times := a.Times(ctx)
-	p.Line("%d late, %d due soon, %d on us, %d unread, %d severity 1, %d live", t.Late, t.DueSoon, t.OnUs, t.Unread,
-		t.Stopped, t.Live)
+	p.Line("%s", totals(&t))
 	p.Line("%d not delivered yet, %d without a reference, %d not confirmed, %d to be sorted", t.OnTheWay, t.NoReference,
 		t.NotConfirmed, app.Deref(t.ToSort))
 	p.Line("Times in %s", times.Name())
@@ -173,7 +179,7 @@ func (a *Commands) endingContracts(list []clientgen.ContractLine) {
 	p.Line("\nContracts")
 	var rows [][]string
 	for _, k := range list {
-		rows = append(rows, []string{k.Number, k.Vendor, strings.Join(k.Words, "; ")})
+		rows = append(rows, []string{k.Number, k.Vendor, strings.Join(k.Words, ". ")})
 	}
 	p.Table([]out.Column{{Name: "contract"}, {Name: "vendor", Shrink: true}, {Name: "reason", Shrink: true}}, rows)
 }

@@ -1123,6 +1123,8 @@ func (e PaperKind) Valid() bool {
 const (
 	PhraseKeyAffected      PhraseKey = "affected"
 	PhraseKeyAsked         PhraseKey = "asked"
+	PhraseKeyBusinessDay   PhraseKey = "business-day"
+	PhraseKeyBusinessDays  PhraseKey = "business-days"
 	PhraseKeyContract      PhraseKey = "contract"
 	PhraseKeyEscalate      PhraseKey = "escalate"
 	PhraseKeyFirstResponse PhraseKey = "first-response"
@@ -1155,6 +1157,10 @@ func (e PhraseKey) Valid() bool {
 	case PhraseKeyAffected:
 		return true
 	case PhraseKeyAsked:
+		return true
+	case PhraseKeyBusinessDay:
+		return true
+	case PhraseKeyBusinessDays:
 		return true
 	case PhraseKeyContract:
 		return true
@@ -1755,7 +1761,7 @@ type AccountRecord struct {
 	VendorName string  `json:"vendor_name"`
 }
 
-// Advice Whom to escalate a live case to now, by the vendor's ladder; left out while nothing is to be escalated
+// Advice Whom to escalate a live case to now, by the vendor's ladder; left out while it does not need escalating
 type Advice struct {
 	Because EscalationReason `json:"because"`
 
@@ -1769,7 +1775,7 @@ type Advice struct {
 	// Open Whether the vendor is open now
 	Open bool `json:"open"`
 
-	// Reply In what time they answer, such as 1h or 1bd
+	// Reply How soon they answer, such as 1h or 1bd
 	Reply *string `json:"reply,omitempty"`
 	Role  string  `json:"role"`
 
@@ -1893,14 +1899,14 @@ type AssetRecord struct {
 
 // Briefed Whom a briefing was for
 type Briefed struct {
-	// Copied They got it another way than by email from here
+	// Copied They were told some other way, not by email from here
 	Copied bool `json:"copied"`
 
-	// Lost How many will not leave
+	// Lost How many will not be sent
 	Lost    *int    `json:"lost,omitempty"`
 	Problem *string `json:"problem,omitempty"`
 
-	// Sent How many of the emails have left
+	// Sent How many of the emails have been sent
 	Sent *int     `json:"sent,omitempty"`
 	To   []string `json:"to"`
 }
@@ -1953,7 +1959,7 @@ type Candidate struct {
 	Name   string   `json:"name"`
 	Vendor string   `json:"vendor"`
 
-	// Why What of ours the words point at
+	// Why Which of our records the words point to
 	Why []string `json:"why"`
 }
 
@@ -1967,7 +1973,7 @@ type Case struct {
 	Account   *string `json:"account,omitempty"`
 	AccountId *int64  `json:"account_id,omitempty"`
 
-	// Advice Whom to escalate a live case to now, by the vendor's ladder; left out while nothing is to be escalated
+	// Advice Whom to escalate a live case to now, by the vendor's ladder; left out while it does not need escalating
 	Advice *Advice `json:"advice,omitempty"`
 
 	// Allowed Steps that are allowed now
@@ -1986,7 +1992,7 @@ type Case struct {
 	Cause       *string    `json:"cause,omitempty"`
 	ChasedAt    *time.Time `json:"chased_at,omitempty"`
 
-	// Chases How often the vendor was chased since its last word
+	// Chases How often the vendor was chased since its last reply
 	Chases *int `json:"chases,omitempty"`
 
 	// Complete For a draft or a live case, how complete its description is, 0 to 100
@@ -2002,7 +2008,7 @@ type Case struct {
 	ContractId    *int64         `json:"contract_id,omitempty"`
 	ContractUntil *string        `json:"contract_until,omitempty"`
 
-	// Dates What is to happen by a date: what is open first, the earliest due first; then what has ended, the latest first
+	// Dates What should happen, and by when: what is open first, the earliest due first; then what has ended, the latest first
 	Dates     *[]DatedItem `json:"dates,omitempty"`
 	Deadlines []Deadline   `json:"deadlines"`
 
@@ -2010,14 +2016,14 @@ type Case struct {
 	Earlier *[]EarlierRequest `json:"earlier,omitempty"`
 	Facts   Facts             `json:"facts"`
 
-	// FilesDue The files that the vendor wants with it and has not got
+	// FilesDue The files that the vendor wants with it and has not got yet
 	FilesDue *[]string `json:"files_due,omitempty"`
 
 	// First For a draft whose vendor is reached through another, whom to go to first
 	First      *GoFirst `json:"first,omitempty"`
 	GoOnReason *string  `json:"go_on_reason,omitempty"`
 
-	// InsteadOf The case in whose place this one is filed
+	// InsteadOf The case that this one replaces
 	InsteadOf *string `json:"instead_of,omitempty"`
 	LevelHeld *Level  `json:"level_held,omitempty"`
 
@@ -2040,7 +2046,7 @@ type Case struct {
 	NextWhy       *string    `json:"next_why,omitempty"`
 	OnTheWay      []Delivery `json:"on_the_way"`
 
-	// OpenedBy Who opened it, if not we
+	// OpenedBy Who opened it, if it was not us
 	OpenedBy     *string `json:"opened_by,omitempty"`
 	Origin       *Origin `json:"origin,omitempty"`
 	Outage       *Outage `json:"outage,omitempty"`
@@ -2054,7 +2060,7 @@ type Case struct {
 	// Preview The text as the vendor will see it
 	Preview *string `json:"preview,omitempty"`
 
-	// Promised For a draft that is read, not one that was just changed: the vendor's deadlines that filing it now would start, by channel
+	// Promised For a draft: the vendor's deadlines that filing it now would start, by channel; left out in the answer to a change
 	Promised *[]TargetNow `json:"promised,omitempty"`
 	ReadAt   *time.Time   `json:"read_at,omitempty"`
 
@@ -2062,7 +2068,7 @@ type Case struct {
 	ReadEntry  *int        `json:"read_entry,omitempty"`
 	References []Reference `json:"references"`
 
-	// RefiledAs The case that was filed in place of this one
+	// RefiledAs The case that replaced this one
 	RefiledAs *string `json:"refiled_as,omitempty"`
 
 	// ReopenPast That time has passed
@@ -2071,7 +2077,7 @@ type Case struct {
 	// ReopenRefused How often the vendor refused to reopen it
 	ReopenRefused *int `json:"reopen_refused,omitempty"`
 
-	// ReopenUntil Until when the vendor reopens it, or can be disputed with; left out where it says no limit
+	// ReopenUntil Until when the vendor reopens it, or its closing can be disputed; left out if the vendor has no limit
 	ReopenUntil *time.Time `json:"reopen_until,omitempty"`
 
 	// Reopenings How often it was reopened
@@ -2181,6 +2187,7 @@ type CaseKind string
 
 // CaseLine defines model for CaseLine.
 type CaseLine struct {
+	// ChangedAt When somebody changed it last, or something came in
 	ChangedAt    time.Time     `json:"changed_at"`
 	Deadline     *DeadlineKind `json:"deadline,omitempty"`
 	Due          *time.Time    `json:"due,omitempty"`
@@ -2192,7 +2199,7 @@ type CaseLine struct {
 	Move         *Side         `json:"move,omitempty"`
 	MoveSince    *time.Time    `json:"move_since,omitempty"`
 
-	// New Of a live case, how many entries by others you have not read
+	// New For a live case, how many entries by others you have not read
 	New *int `json:"new,omitempty"`
 
 	// NextAt When it asks for attention next
@@ -2240,7 +2247,7 @@ type CasePage struct {
 	AsOf  time.Time  `json:"as_of"`
 	Items []CaseLine `json:"items"`
 
-	// More Of a list as it stood, that there are more: it has one page
+	// More For a list with at: there are more cases than this one page has
 	More *bool `json:"more,omitempty"`
 
 	// Next Cursor of the next page
@@ -2305,7 +2312,7 @@ type Chase struct {
 	// By When to ask for an answer by, and when to chase next
 	By *time.Time `json:"by,omitempty"`
 
-	// Chases How often the vendor was chased since its last word
+	// Chases How often the vendor was chased since its last reply
 	Chases int        `json:"chases"`
 	Last   *time.Time `json:"last,omitempty"`
 	Text   string     `json:"text"`
@@ -2531,7 +2538,7 @@ type DateEnd struct {
 	// Text What came of it, or the reason, which is required unless it was kept
 	Text *string `json:"text,omitempty"`
 
-	// Then For kept, what is set in the same act, like the next check-in or the return of a part
+	// Then For kept, what is set at the same time, like the next check-in or the return of a part
 	Then *NewDate `json:"then,omitempty"`
 }
 
@@ -2569,11 +2576,11 @@ type DatedItem struct {
 	SetAt         time.Time `json:"set_at"`
 	Standing      Standing  `json:"standing"`
 
-	// Text What is to happen
+	// Text What should happen
 	Text string `json:"text"`
 }
 
-// DatesAlong What is to happen by a date because of it; of a message, once it has left
+// DatesAlong What should happen because of it, and by when; for a message, from when it has left
 type DatesAlong = []NewDate
 
 // Deadline defines model for Deadline.
@@ -2940,7 +2947,7 @@ type File struct {
 	Bytes   int64     `json:"bytes"`
 	Caption string    `json:"caption"`
 
-	// Checked Whether its content has been checked: what follows is known then
+	// Checked Whether its content has been checked; the fields that follow are known only then
 	Checked bool `json:"checked"`
 
 	// CopyOf The number of the file that this is a masked or marked copy of
@@ -2959,7 +2966,7 @@ type File struct {
 	Found []FoundKind `json:"found"`
 	Name  string      `json:"name"`
 
-	// NamedType The media type that its name promises, if the content is something else
+	// NamedType The media type that its name suggests, if the content is something else
 	NamedType *string `json:"named_type,omitempty"`
 
 	// Number Within the case, from 1
@@ -3014,7 +3021,7 @@ type FileFinding struct {
 
 // FileLimit What the channel takes of files; what is missing has no limit
 type FileLimit struct {
-	// FileTypes The endings of the names that it takes
+	// FileTypes The file name extensions that it takes
 	FileTypes *[]string `json:"file_types,omitempty"`
 
 	// MaxMb In units of 1024 x 1024 bytes
@@ -3023,7 +3030,7 @@ type FileLimit struct {
 	// None It takes no files
 	None *bool `json:"none,omitempty"`
 
-	// Together That is for all files of a message together, as an email encodes them: four bytes for every three
+	// Together The limit is for all files of a message together, encoded as for email: four bytes for every three
 	Together *bool `json:"together,omitempty"`
 }
 
@@ -3233,7 +3240,7 @@ type KeptAlong = []string
 
 // Ladder defines model for Ladder.
 type Ladder struct {
-	// Advice Whom to escalate a live case to now, by the vendor's ladder; left out while nothing is to be escalated
+	// Advice Whom to escalate a live case to now, by the vendor's ladder; left out while it does not need escalating
 	Advice *Advice          `json:"advice,omitempty"`
 	Draft  *EscalationDraft `json:"draft,omitempty"`
 
@@ -3243,7 +3250,7 @@ type Ladder struct {
 	// Open Whether the vendor is open now
 	Open bool `json:"open"`
 
-	// Rungs From the lowest
+	// Rungs The lowest first
 	Rungs []LadderRung `json:"rungs"`
 
 	// Until When that changes
@@ -3262,7 +3269,7 @@ type LadderRung struct {
 	// Raised The latest first
 	Raised []RaisedRung `json:"raised"`
 
-	// Reply In what time they answer, such as 1h or 1bd
+	// Reply How soon they answer, such as 1h or 1bd
 	Reply *string `json:"reply,omitempty"`
 	Role  string  `json:"role"`
 
@@ -3272,7 +3279,7 @@ type LadderRung struct {
 	// Told What they expect to be told
 	Told *string `json:"told,omitempty"`
 
-	// When When it is due, in words; any of them is enough. Empty: only by a person
+	// When When to escalate to it, in words; any one of them is enough. Empty: only when a person decides to
 	When []string `json:"when"`
 }
 
@@ -3312,7 +3319,7 @@ type Lanes struct {
 
 // LeadTime defines model for LeadTime.
 type LeadTime struct {
-	// Days How many days before it is needed the vendor wants to know
+	// Days How many days ahead the vendor wants to know
 	Days int `json:"days"`
 
 	// Kind A kind of case
@@ -3384,7 +3391,7 @@ type MadeToken struct {
 
 // MakerStatus defines model for MakerStatus.
 type MakerStatus struct {
-	// At When it was so; now if left out
+	// At When it got this status; now if left out
 	At     *time.Time `json:"at,omitempty"`
 	Status string     `json:"status"`
 }
@@ -3407,7 +3414,7 @@ type Me struct {
 	// Newcomer The person handles cases, and has not looked at any yet
 	Newcomer *bool `json:"newcomer,omitempty"`
 
-	// Now The time by which the desk goes. In a rehearsal it is not the time of the machine
+	// Now The desk's current time. In a rehearsal it differs from the machine's
 	Now    time.Time `json:"now"`
 	Person Person    `json:"person"`
 
@@ -3445,7 +3452,7 @@ type NewBriefing struct {
 	DiscloseReason *string `json:"disclose_reason,omitempty"`
 	Text           string  `json:"text"`
 
-	// To Email addresses; with copied, the names of those who get it another way
+	// To Email addresses; with copied, the names of those who are told some other way
 	To []string `json:"to"`
 }
 
@@ -3465,7 +3472,7 @@ type NewCall struct {
 	// By How the vendor said it; phone if left out. Use email or portal for words that a person read there
 	By *NewCallBy `json:"by,omitempty"`
 
-	// Dates What is to happen by a date because of it; of a message, once it has left
+	// Dates What should happen because of it, and by when; for a message, from when it has left
 	Dates *DatesAlong `json:"dates,omitempty"`
 
 	// Keeps The dates that it keeps or answers, by their item; a message keeps only what we owe
@@ -3493,7 +3500,7 @@ type NewCase struct {
 	Contract *int64 `json:"contract,omitempty"`
 	Facts    *Facts `json:"facts,omitempty"`
 
-	// Follows A case that the vendor no longer reopens, by number or reference: like it, and the new one says so and refers to it
+	// Follows A case that the vendor no longer reopens, by number or reference: its facts are taken as with like, and the new case refers to it
 	Follows *string `json:"follows,omitempty"`
 
 	// GoOnReason Why you file it despite a warning
@@ -3549,20 +3556,20 @@ type NewDate struct {
 	// Entry The entry in which it was said
 	Entry *int `json:"entry,omitempty"`
 
-	// For Who of us is to do it, by email address
+	// For Which of us should do it, by email address
 	For *string `json:"for,omitempty"`
 
 	// Kind What people set; the other kinds follow by themselves
 	Kind SetDateKind `json:"kind"`
 	Owed *Side       `json:"owed,omitempty"`
 
-	// Text What is to happen; can be left out for a check-in
+	// Text What should happen; can be left out for a check-in
 	Text *string `json:"text,omitempty"`
 }
 
 // NewEscalation defines model for NewEscalation.
 type NewEscalation struct {
-	// Channel Of a message; the usual one if left out
+	// Channel The channel, if it is sent as a message; the usual one if left out
 	Channel *Channel `json:"channel,omitempty"`
 
 	// DiscloseReason Why something that must not be sent is sent anyway; recorded on the case
@@ -3582,7 +3589,7 @@ type NewEscalation struct {
 	// Text What is said
 	Text string `json:"text"`
 
-	// Told That you have told them yourself, in a call for example; if left out, the text is sent as a message
+	// Told You have told them yourself, in a call for example; if left out, the text is sent as a message
 	Told *ToldRung `json:"told,omitempty"`
 }
 
@@ -3620,13 +3627,13 @@ type NewMessage struct {
 	// Channel The usual one if left out
 	Channel *Channel `json:"channel,omitempty"`
 
-	// Chases It asks the vendor for what it owes, and is counted as such
+	// Chases It asks the vendor for what it owes, and is counted as a chase
 	Chases *bool `json:"chases,omitempty"`
 
 	// ConfirmFiles Files that are sensitive or have personal numbers in them are sent as intended
 	ConfirmFiles *bool `json:"confirm_files,omitempty"`
 
-	// Dates What is to happen by a date because of it; of a message, once it has left
+	// Dates What should happen because of it, and by when; for a message, from when it has left
 	Dates *DatesAlong `json:"dates,omitempty"`
 
 	// DiscloseReason Why something that must not be sent is sent anyway; recorded on the case
@@ -3750,7 +3757,7 @@ type NewWebhook struct {
 	Kinds *[]NotificationKind `json:"kinds,omitempty"`
 	Name  string              `json:"name"`
 
-	// Secret The name of the secret that signs: its value is whsec_ and 24 to 64 bytes in base64, and it may be used at the host of the address
+	// Secret The name of the signing secret: its value is whsec_ and 24 to 64 bytes in base64, and it may be used at the host of the address
 	Secret string `json:"secret"`
 }
 
@@ -4040,7 +4047,7 @@ type PolicyFacts struct {
 	Calendar string `json:"calendar"`
 	DeskName string `json:"desk_name"`
 
-	// EmailLink The email link by which our own people are told; left out, nobody is told by email
+	// EmailLink The email link that sends notifications to our own people; if left out, nobody gets email
 	EmailLink *string `json:"email_link,omitempty"`
 	OnChange  string  `json:"on_change"`
 
@@ -4160,7 +4167,7 @@ type RaisedRung struct {
 	EndedAt *time.Time `json:"ended_at,omitempty"`
 	Entry   int        `json:"entry"`
 
-	// Item The date of its answer; left out where none was awaited
+	// Item The date of its answer; left out where none was expected
 	Item *string `json:"item,omitempty"`
 
 	// Said The entry of what was said to it
@@ -4168,7 +4175,7 @@ type RaisedRung struct {
 	Standing *Standing `json:"standing,omitempty"`
 	Text     string    `json:"text"`
 
-	// Who Who it was then, by the ladder of that day
+	// Who Who that was, by the ladder as it was then
 	Who string `json:"who"`
 }
 
@@ -4365,7 +4372,7 @@ type Route struct {
 	// Link The name of the link that sends it
 	Link *string `json:"link,omitempty"`
 
-	// Messages For such a draft, the messages in which it goes
+	// Messages For such a draft, the messages it will be sent in
 	Messages *[]string `json:"messages,omitempty"`
 
 	// Open For a draft, and the phone or a chat with hours of its own, whether somebody is there now
@@ -4374,16 +4381,16 @@ type Route struct {
 	// Replaced How many characters the channel cannot carry and that are replaced
 	Replaced *int `json:"replaced,omitempty"`
 
-	// Title For a draft that the channel does not take as it is, the title as it goes
+	// Title For a draft that the channel does not take as it is, the title as it will be sent
 	Title *string `json:"title,omitempty"`
 
 	// To The address that an email by the link goes to
 	To *string `json:"to,omitempty"`
 
-	// Until Until when that stays so
+	// Until When that changes
 	Until *time.Time `json:"until,omitempty"`
 
-	// UrgentOnly The vendor takes only urgent cases that way and this is none
+	// UrgentOnly The vendor takes only urgent cases that way, and this one is not
 	UrgentOnly *bool `json:"urgent_only,omitempty"`
 }
 
@@ -4828,7 +4835,7 @@ type Today struct {
 
 // TodayLine defines model for TodayLine.
 type TodayLine struct {
-	// Advice Whom to escalate a live case to now, by the vendor's ladder; left out while nothing is to be escalated
+	// Advice Whom to escalate a live case to now, by the vendor's ladder; left out while it does not need escalating
 	Advice *Advice    `json:"advice,omitempty"`
 	Case   CaseLine   `json:"case"`
 	Due    *time.Time `json:"due,omitempty"`
@@ -4857,7 +4864,7 @@ type Tokens struct {
 	Items []Token `json:"items"`
 }
 
-// ToldRung That you have told them yourself, in a call for example; if left out, the text is sent as a message
+// ToldRung You have told them yourself, in a call for example; if left out, the text is sent as a message
 type ToldRung struct {
 	// Answer What they answered at once
 	Answer *string `json:"answer,omitempty"`
@@ -4868,10 +4875,10 @@ type ToldRung struct {
 	// By Phone if left out
 	By *ToldRungBy `json:"by,omitempty"`
 
-	// Dates What is to happen by a date because of it; of a message, once it has left
+	// Dates What should happen because of it, and by when; for a message, from when it has left
 	Dates *DatesAlong `json:"dates,omitempty"`
 
-	// Who Who the ladder names if left out
+	// Who If left out, whom the ladder names
 	Who *string `json:"who,omitempty"`
 }
 
@@ -4967,7 +4974,7 @@ type VendorFacts struct {
 	Ladder    *[]Rung   `json:"ladder,omitempty"`
 	Languages *[]string `json:"languages,omitempty"`
 
-	// LeadTimes How long before something is needed it wants to know, by kind of case
+	// LeadTimes How far ahead it wants to know, by kind of case
 	LeadTimes *[]LeadTime   `json:"lead_times,omitempty"`
 	Levels    []VendorLevel `json:"levels"`
 
@@ -5064,7 +5071,7 @@ type Views struct {
 type Wait struct {
 	Cases int `json:"cases"`
 
-	// Channel By which the cases were filed
+	// Channel The channel by which the cases were filed
 	Channel  Channel      `json:"channel"`
 	Deadline DeadlineKind `json:"deadline"`
 	Late     int          `json:"late"`
@@ -5084,7 +5091,7 @@ type WantedFile struct {
 	// Due The vendor is still waiting for it
 	Due bool `json:"due"`
 
-	// Files The case's files that serve as it
+	// Files The files of the case that were added as this one
 	Files []int `json:"files"`
 
 	// How Where to find it, or how to make it
@@ -5143,7 +5150,7 @@ type Webhook struct {
 	Name       string             `json:"name"`
 	Problem    *string            `json:"problem,omitempty"`
 
-	// Secret The name of the secret that signs
+	// Secret The name of the signing secret
 	Secret string `json:"secret"`
 
 	// Version Send it as "v3" in If-Match when changing it
@@ -5565,7 +5572,7 @@ type SetSummaryParams struct {
 
 // ListConsentsParams defines parameters for ListConsents.
 type ListConsentsParams struct {
-	// Holds Only those that hold now
+	// Holds Only those in force now
 	Holds *bool `form:"holds,omitempty" json:"holds,omitempty"`
 	Limit *int  `form:"limit,omitempty" json:"limit,omitempty"`
 }
@@ -6512,7 +6519,7 @@ type ClientInterface interface {
 	// Corresponds with POST /cases/{case}/consents/{consent}/withdrawal (the `WithdrawConsent` operationId).
 	WithdrawConsent(ctx context.Context, pCase CaseName, consent int, params *WithdrawConsentParams, body WithdrawConsentJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// SetDateWithBody Set what is to happen by a date
+	// SetDateWithBody Set a date of a case: what should happen, and by when
 	//
 	// A promise of the vendor's, something that one side asks of the other, a callback, a follow-up, a check-in, a part, the return of a part, a visit or a remote session. The case must be live.
 	//
@@ -6521,7 +6528,7 @@ type ClientInterface interface {
 	// Corresponds with POST /cases/{case}/dates (the `SetDate` operationId).
 	SetDateWithBody(ctx context.Context, pCase CaseName, params *SetDateParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// SetDate Set what is to happen by a date
+	// SetDate Set a date of a case: what should happen, and by when
 	//
 	// A promise of the vendor's, something that one side asks of the other, a callback, a follow-up, a check-in, a part, the return of a part, a visit or a remote session. The case must be live.
 	//
@@ -6548,7 +6555,7 @@ type ClientInterface interface {
 	// Corresponds with POST /cases/{case}/dates/{item}/details (the `DetailDate` operationId).
 	DetailDate(ctx context.Context, pCase CaseName, item string, params *DetailDateParams, body DetailDateJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// EndDateWithBody Say what became of a date
+	// EndDateWithBody Say how a date ended
 	//
 	// It was kept, moved to another date, or dropped. A follow-up and the return of a part can be ended after their case.
 	//
@@ -6557,7 +6564,7 @@ type ClientInterface interface {
 	// Corresponds with POST /cases/{case}/dates/{item}/end (the `EndDate` operationId).
 	EndDateWithBody(ctx context.Context, pCase CaseName, item string, params *EndDateParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// EndDate Say what became of a date
+	// EndDate Say how a date ended
 	//
 	// It was kept, moved to another date, or dropped. A follow-up and the return of a part can be ended after their case.
 	//
@@ -6566,7 +6573,7 @@ type ClientInterface interface {
 	// Corresponds with POST /cases/{case}/dates/{item}/end (the `EndDate` operationId).
 	EndDate(ctx context.Context, pCase CaseName, item string, params *EndDateParams, body EndDateJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// InviteToWithBody Invite people to what is to happen
+	// InviteToWithBody Invite people to a date of a case
 	//
 	// By email, as calendar programs take it (iTIP, RFC 5546). They are told again when it moves or will not happen.
 	//
@@ -6575,7 +6582,7 @@ type ClientInterface interface {
 	// Corresponds with POST /cases/{case}/dates/{item}/invitation (the `InviteTo` operationId).
 	InviteToWithBody(ctx context.Context, pCase CaseName, item string, params *InviteToParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// InviteTo Invite people to what is to happen
+	// InviteTo Invite people to a date of a case
 	//
 	// By email, as calendar programs take it (iTIP, RFC 5546). They are told again when it moves or will not happen.
 	//
@@ -6614,7 +6621,7 @@ type ClientInterface interface {
 
 	// RaiseRungWithBody Escalate a case to a rung of the ladder
 	//
-	// The answer is due from when the rung was told, or from when the message has left.
+	// The time to answer counts from when that rung was told, or from when the message was sent.
 	//
 	// Takes any type of body and a specified content type.
 	//
@@ -6623,14 +6630,14 @@ type ClientInterface interface {
 
 	// RaiseRung Escalate a case to a rung of the ladder
 	//
-	// The answer is due from when the rung was told, or from when the message has left.
+	// The time to answer counts from when that rung was told, or from when the message was sent.
 	//
 	// Takes a body of the `application/json` content type.
 	//
 	// Corresponds with POST /cases/{case}/escalations (the `RaiseRung` operationId).
 	RaiseRung(ctx context.Context, pCase CaseName, params *RaiseRungParams, body RaiseRungJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// SaveEvents Save what is to happen on a case as a file for a calendar program
+	// SaveEvents Save the dates and deadlines of a case as a file for a calendar program
 	//
 	// Corresponds with GET /cases/{case}/events (the `SaveEvents` operationId).
 	SaveEvents(ctx context.Context, pCase CaseName, params *SaveEventsParams, reqEditors ...RequestEditorFn) (*http.Response, error)
@@ -6678,7 +6685,7 @@ type ClientInterface interface {
 
 	// RemoveFileWithBody Remove the content of a file for good
 	//
-	// That it was there, its hash, where it was sent and why it was removed stay.
+	// The record still says that it was there, its hash, where it was sent and why it was removed.
 	//
 	// Takes any type of body and a specified content type.
 	//
@@ -6687,14 +6694,14 @@ type ClientInterface interface {
 
 	// RemoveFile Remove the content of a file for good
 	//
-	// That it was there, its hash, where it was sent and why it was removed stay.
+	// The record still says that it was there, its hash, where it was sent and why it was removed.
 	//
 	// Takes a body of the `application/json` content type.
 	//
 	// Corresponds with POST /cases/{case}/files/{file}/removal (the `RemoveFile` operationId).
 	RemoveFile(ctx context.Context, pCase CaseName, file FileNumber, params *RemoveFileParams, body RemoveFileJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// ReadLadder The vendor's ladder, with what was raised of it
+	// ReadLadder The vendor's ladder, with what was raised to each rung
 	//
 	// For those who may write to the vendor, with a draft of what to say to one rung.
 	//
@@ -6795,7 +6802,7 @@ type ClientInterface interface {
 
 	// RefileWithBody Withdraw a case and file it again under another account, contract or vendor
 	//
-	// In one act. The vendor is told why, and each of the two cases refers to the other. If something required is missing for the new one, it stays a draft, and needs says what.
+	// In one step. The vendor is told why, and each of the two cases refers to the other. If something required is missing for the new one, it stays a draft, and needs says what.
 	//
 	// Takes any type of body and a specified content type.
 	//
@@ -6804,7 +6811,7 @@ type ClientInterface interface {
 
 	// Refile Withdraw a case and file it again under another account, contract or vendor
 	//
-	// In one act. The vendor is told why, and each of the two cases refers to the other. If something required is missing for the new one, it stays a draft, and needs says what.
+	// In one step. The vendor is told why, and each of the two cases refers to the other. If something required is missing for the new one, it stays a draft, and needs says what.
 	//
 	// Takes a body of the `application/json` content type.
 	//
@@ -6827,7 +6834,7 @@ type ClientInterface interface {
 
 	// SetSummaryWithBody Say where a case stands
 	//
-	// A few lines in plain words that head the case, with their date and who wrote them.
+	// A few lines in plain words, shown at the top of the case with their date and author.
 	//
 	// Takes any type of body and a specified content type.
 	//
@@ -6836,7 +6843,7 @@ type ClientInterface interface {
 
 	// SetSummary Say where a case stands
 	//
-	// A few lines in plain words that head the case, with their date and who wrote them.
+	// A few lines in plain words, shown at the top of the case with their date and author.
 	//
 	// Takes a body of the `application/json` content type.
 	//
@@ -7028,7 +7035,7 @@ type ClientInterface interface {
 	// Corresponds with PATCH /links/{link} (the `ChangeLink` operationId).
 	ChangeLinkWithApplicationMergePatchPlusJSONBody(ctx context.Context, link LinkId, params *ChangeLinkParams, body ChangeLinkApplicationMergePatchPlusJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// TryLink Sign in at a mail server without sending anything
+	// TryLink Sign in to a mail server without sending anything
 	//
 	// Corresponds with POST /links/{link}/try (the `TryLink` operationId).
 	TryLink(ctx context.Context, link LinkId, reqEditors ...RequestEditorFn) (*http.Response, error)
@@ -8411,7 +8418,7 @@ func (c *Client) WithdrawConsent(ctx context.Context, pCase CaseName, consent in
 	return c.Client.Do(req)
 }
 
-// SetDateWithBody Set what is to happen by a date
+// SetDateWithBody Set a date of a case: what should happen, and by when
 //
 // A promise of the vendor's, something that one side asks of the other, a callback, a follow-up, a check-in, a part, the return of a part, a visit or a remote session. The case must be live.
 //
@@ -8430,7 +8437,7 @@ func (c *Client) SetDateWithBody(ctx context.Context, pCase CaseName, params *Se
 	return c.Client.Do(req)
 }
 
-// SetDate Set what is to happen by a date
+// SetDate Set a date of a case: what should happen, and by when
 //
 // A promise of the vendor's, something that one side asks of the other, a callback, a follow-up, a check-in, a part, the return of a part, a visit or a remote session. The case must be live.
 //
@@ -8487,7 +8494,7 @@ func (c *Client) DetailDate(ctx context.Context, pCase CaseName, item string, pa
 	return c.Client.Do(req)
 }
 
-// EndDateWithBody Say what became of a date
+// EndDateWithBody Say how a date ended
 //
 // It was kept, moved to another date, or dropped. A follow-up and the return of a part can be ended after their case.
 //
@@ -8506,7 +8513,7 @@ func (c *Client) EndDateWithBody(ctx context.Context, pCase CaseName, item strin
 	return c.Client.Do(req)
 }
 
-// EndDate Say what became of a date
+// EndDate Say how a date ended
 //
 // It was kept, moved to another date, or dropped. A follow-up and the return of a part can be ended after their case.
 //
@@ -8525,7 +8532,7 @@ func (c *Client) EndDate(ctx context.Context, pCase CaseName, item string, param
 	return c.Client.Do(req)
 }
 
-// InviteToWithBody Invite people to what is to happen
+// InviteToWithBody Invite people to a date of a case
 //
 // By email, as calendar programs take it (iTIP, RFC 5546). They are told again when it moves or will not happen.
 //
@@ -8544,7 +8551,7 @@ func (c *Client) InviteToWithBody(ctx context.Context, pCase CaseName, item stri
 	return c.Client.Do(req)
 }
 
-// InviteTo Invite people to what is to happen
+// InviteTo Invite people to a date of a case
 //
 // By email, as calendar programs take it (iTIP, RFC 5546). They are told again when it moves or will not happen.
 //
@@ -8633,7 +8640,7 @@ func (c *Client) ListEntries(ctx context.Context, pCase CaseName, params *ListEn
 
 // RaiseRungWithBody Escalate a case to a rung of the ladder
 //
-// The answer is due from when the rung was told, or from when the message has left.
+// The time to answer counts from when that rung was told, or from when the message was sent.
 //
 // Takes any type of body and a specified content type.
 //
@@ -8652,7 +8659,7 @@ func (c *Client) RaiseRungWithBody(ctx context.Context, pCase CaseName, params *
 
 // RaiseRung Escalate a case to a rung of the ladder
 //
-// The answer is due from when the rung was told, or from when the message has left.
+// The time to answer counts from when that rung was told, or from when the message was sent.
 //
 // Takes a body of the `application/json` content type.
 //
@@ -8669,7 +8676,7 @@ func (c *Client) RaiseRung(ctx context.Context, pCase CaseName, params *RaiseRun
 	return c.Client.Do(req)
 }
 
-// SaveEvents Save what is to happen on a case as a file for a calendar program
+// SaveEvents Save the dates and deadlines of a case as a file for a calendar program
 //
 // Corresponds with GET /cases/{case}/events (the `SaveEvents` operationId).
 func (c *Client) SaveEvents(ctx context.Context, pCase CaseName, params *SaveEventsParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
@@ -8797,7 +8804,7 @@ func (c *Client) MaskFile(ctx context.Context, pCase CaseName, file FileNumber, 
 
 // RemoveFileWithBody Remove the content of a file for good
 //
-// That it was there, its hash, where it was sent and why it was removed stay.
+// The record still says that it was there, its hash, where it was sent and why it was removed.
 //
 // Takes any type of body and a specified content type.
 //
@@ -8816,7 +8823,7 @@ func (c *Client) RemoveFileWithBody(ctx context.Context, pCase CaseName, file Fi
 
 // RemoveFile Remove the content of a file for good
 //
-// That it was there, its hash, where it was sent and why it was removed stay.
+// The record still says that it was there, its hash, where it was sent and why it was removed.
 //
 // Takes a body of the `application/json` content type.
 //
@@ -8833,7 +8840,7 @@ func (c *Client) RemoveFile(ctx context.Context, pCase CaseName, file FileNumber
 	return c.Client.Do(req)
 }
 
-// ReadLadder The vendor's ladder, with what was raised of it
+// ReadLadder The vendor's ladder, with what was raised to each rung
 //
 // For those who may write to the vendor, with a draft of what to say to one rung.
 //
@@ -9064,7 +9071,7 @@ func (c *Client) SetReference(ctx context.Context, pCase CaseName, params *SetRe
 
 // RefileWithBody Withdraw a case and file it again under another account, contract or vendor
 //
-// In one act. The vendor is told why, and each of the two cases refers to the other. If something required is missing for the new one, it stays a draft, and needs says what.
+// In one step. The vendor is told why, and each of the two cases refers to the other. If something required is missing for the new one, it stays a draft, and needs says what.
 //
 // Takes any type of body and a specified content type.
 //
@@ -9083,7 +9090,7 @@ func (c *Client) RefileWithBody(ctx context.Context, pCase CaseName, params *Ref
 
 // Refile Withdraw a case and file it again under another account, contract or vendor
 //
-// In one act. The vendor is told why, and each of the two cases refers to the other. If something required is missing for the new one, it stays a draft, and needs says what.
+// In one step. The vendor is told why, and each of the two cases refers to the other. If something required is missing for the new one, it stays a draft, and needs says what.
 //
 // Takes a body of the `application/json` content type.
 //
@@ -9136,7 +9143,7 @@ func (c *Client) TakeStep(ctx context.Context, pCase CaseName, params *TakeStepP
 
 // SetSummaryWithBody Say where a case stands
 //
-// A few lines in plain words that head the case, with their date and who wrote them.
+// A few lines in plain words, shown at the top of the case with their date and author.
 //
 // Takes any type of body and a specified content type.
 //
@@ -9155,7 +9162,7 @@ func (c *Client) SetSummaryWithBody(ctx context.Context, pCase CaseName, params 
 
 // SetSummary Say where a case stands
 //
-// A few lines in plain words that head the case, with their date and who wrote them.
+// A few lines in plain words, shown at the top of the case with their date and author.
 //
 // Takes a body of the `application/json` content type.
 //
@@ -9627,7 +9634,7 @@ func (c *Client) ChangeLinkWithApplicationMergePatchPlusJSONBody(ctx context.Con
 	return c.Client.Do(req)
 }
 
-// TryLink Sign in at a mail server without sending anything
+// TryLink Sign in to a mail server without sending anything
 //
 // Corresponds with POST /links/{link}/try (the `TryLink` operationId).
 func (c *Client) TryLink(ctx context.Context, link LinkId, reqEditors ...RequestEditorFn) (*http.Response, error) {
@@ -19575,7 +19582,7 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with POST /cases/{case}/consents/{consent}/withdrawal (the `WithdrawConsent` operationId).
 	WithdrawConsentWithResponse(ctx context.Context, pCase CaseName, consent int, params *WithdrawConsentParams, body WithdrawConsentJSONRequestBody, reqEditors ...RequestEditorFn) (*WithdrawConsentResponse, error)
 
-	// SetDateWithBodyWithResponse Set what is to happen by a date
+	// SetDateWithBodyWithResponse Set a date of a case: what should happen, and by when
 	//
 	// A promise of the vendor's, something that one side asks of the other, a callback, a follow-up, a check-in, a part, the return of a part, a visit or a remote session. The case must be live.
 	//
@@ -19584,7 +19591,7 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with POST /cases/{case}/dates (the `SetDate` operationId).
 	SetDateWithBodyWithResponse(ctx context.Context, pCase CaseName, params *SetDateParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*SetDateResponse, error)
 
-	// SetDateWithResponse Set what is to happen by a date
+	// SetDateWithResponse Set a date of a case: what should happen, and by when
 	//
 	// A promise of the vendor's, something that one side asks of the other, a callback, a follow-up, a check-in, a part, the return of a part, a visit or a remote session. The case must be live.
 	//
@@ -19611,7 +19618,7 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with POST /cases/{case}/dates/{item}/details (the `DetailDate` operationId).
 	DetailDateWithResponse(ctx context.Context, pCase CaseName, item string, params *DetailDateParams, body DetailDateJSONRequestBody, reqEditors ...RequestEditorFn) (*DetailDateResponse, error)
 
-	// EndDateWithBodyWithResponse Say what became of a date
+	// EndDateWithBodyWithResponse Say how a date ended
 	//
 	// It was kept, moved to another date, or dropped. A follow-up and the return of a part can be ended after their case.
 	//
@@ -19620,7 +19627,7 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with POST /cases/{case}/dates/{item}/end (the `EndDate` operationId).
 	EndDateWithBodyWithResponse(ctx context.Context, pCase CaseName, item string, params *EndDateParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*EndDateResponse, error)
 
-	// EndDateWithResponse Say what became of a date
+	// EndDateWithResponse Say how a date ended
 	//
 	// It was kept, moved to another date, or dropped. A follow-up and the return of a part can be ended after their case.
 	//
@@ -19629,7 +19636,7 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with POST /cases/{case}/dates/{item}/end (the `EndDate` operationId).
 	EndDateWithResponse(ctx context.Context, pCase CaseName, item string, params *EndDateParams, body EndDateJSONRequestBody, reqEditors ...RequestEditorFn) (*EndDateResponse, error)
 
-	// InviteToWithBodyWithResponse Invite people to what is to happen
+	// InviteToWithBodyWithResponse Invite people to a date of a case
 	//
 	// By email, as calendar programs take it (iTIP, RFC 5546). They are told again when it moves or will not happen.
 	//
@@ -19638,7 +19645,7 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with POST /cases/{case}/dates/{item}/invitation (the `InviteTo` operationId).
 	InviteToWithBodyWithResponse(ctx context.Context, pCase CaseName, item string, params *InviteToParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*InviteToResponse, error)
 
-	// InviteToWithResponse Invite people to what is to happen
+	// InviteToWithResponse Invite people to a date of a case
 	//
 	// By email, as calendar programs take it (iTIP, RFC 5546). They are told again when it moves or will not happen.
 	//
@@ -19681,7 +19688,7 @@ type ClientWithResponsesInterface interface {
 
 	// RaiseRungWithBodyWithResponse Escalate a case to a rung of the ladder
 	//
-	// The answer is due from when the rung was told, or from when the message has left.
+	// The time to answer counts from when that rung was told, or from when the message was sent.
 	//
 	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
 	//
@@ -19690,14 +19697,14 @@ type ClientWithResponsesInterface interface {
 
 	// RaiseRungWithResponse Escalate a case to a rung of the ladder
 	//
-	// The answer is due from when the rung was told, or from when the message has left.
+	// The time to answer counts from when that rung was told, or from when the message was sent.
 	//
 	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
 	//
 	// Corresponds with POST /cases/{case}/escalations (the `RaiseRung` operationId).
 	RaiseRungWithResponse(ctx context.Context, pCase CaseName, params *RaiseRungParams, body RaiseRungJSONRequestBody, reqEditors ...RequestEditorFn) (*RaiseRungResponse, error)
 
-	// SaveEventsWithResponse Save what is to happen on a case as a file for a calendar program
+	// SaveEventsWithResponse Save the dates and deadlines of a case as a file for a calendar program
 	//
 	// Returns a wrapper object for the known response body format(s).
 	//
@@ -19757,7 +19764,7 @@ type ClientWithResponsesInterface interface {
 
 	// RemoveFileWithBodyWithResponse Remove the content of a file for good
 	//
-	// That it was there, its hash, where it was sent and why it was removed stay.
+	// The record still says that it was there, its hash, where it was sent and why it was removed.
 	//
 	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
 	//
@@ -19766,14 +19773,14 @@ type ClientWithResponsesInterface interface {
 
 	// RemoveFileWithResponse Remove the content of a file for good
 	//
-	// That it was there, its hash, where it was sent and why it was removed stay.
+	// The record still says that it was there, its hash, where it was sent and why it was removed.
 	//
 	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
 	//
 	// Corresponds with POST /cases/{case}/files/{file}/removal (the `RemoveFile` operationId).
 	RemoveFileWithResponse(ctx context.Context, pCase CaseName, file FileNumber, params *RemoveFileParams, body RemoveFileJSONRequestBody, reqEditors ...RequestEditorFn) (*RemoveFileResponse, error)
 
-	// ReadLadderWithResponse The vendor's ladder, with what was raised of it
+	// ReadLadderWithResponse The vendor's ladder, with what was raised to each rung
 	//
 	// For those who may write to the vendor, with a draft of what to say to one rung.
 	//
@@ -19876,7 +19883,7 @@ type ClientWithResponsesInterface interface {
 
 	// RefileWithBodyWithResponse Withdraw a case and file it again under another account, contract or vendor
 	//
-	// In one act. The vendor is told why, and each of the two cases refers to the other. If something required is missing for the new one, it stays a draft, and needs says what.
+	// In one step. The vendor is told why, and each of the two cases refers to the other. If something required is missing for the new one, it stays a draft, and needs says what.
 	//
 	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
 	//
@@ -19885,7 +19892,7 @@ type ClientWithResponsesInterface interface {
 
 	// RefileWithResponse Withdraw a case and file it again under another account, contract or vendor
 	//
-	// In one act. The vendor is told why, and each of the two cases refers to the other. If something required is missing for the new one, it stays a draft, and needs says what.
+	// In one step. The vendor is told why, and each of the two cases refers to the other. If something required is missing for the new one, it stays a draft, and needs says what.
 	//
 	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
 	//
@@ -19908,7 +19915,7 @@ type ClientWithResponsesInterface interface {
 
 	// SetSummaryWithBodyWithResponse Say where a case stands
 	//
-	// A few lines in plain words that head the case, with their date and who wrote them.
+	// A few lines in plain words, shown at the top of the case with their date and author.
 	//
 	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
 	//
@@ -19917,7 +19924,7 @@ type ClientWithResponsesInterface interface {
 
 	// SetSummaryWithResponse Say where a case stands
 	//
-	// A few lines in plain words that head the case, with their date and who wrote them.
+	// A few lines in plain words, shown at the top of the case with their date and author.
 	//
 	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
 	//
@@ -20131,7 +20138,7 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with PATCH /links/{link} (the `ChangeLink` operationId).
 	ChangeLinkWithApplicationMergePatchPlusJSONBodyWithResponse(ctx context.Context, link LinkId, params *ChangeLinkParams, body ChangeLinkApplicationMergePatchPlusJSONRequestBody, reqEditors ...RequestEditorFn) (*ChangeLinkResponse, error)
 
-	// TryLinkWithResponse Sign in at a mail server without sending anything
+	// TryLinkWithResponse Sign in to a mail server without sending anything
 	//
 	// Returns a wrapper object for the known response body format(s).
 	//
@@ -28261,7 +28268,7 @@ func (c *ClientWithResponses) WithdrawConsentWithResponse(ctx context.Context, p
 	return ParseWithdrawConsentResponse(rsp)
 }
 
-// SetDateWithBodyWithResponse Set what is to happen by a date
+// SetDateWithBodyWithResponse Set a date of a case: what should happen, and by when
 //
 // A promise of the vendor's, something that one side asks of the other, a callback, a follow-up, a check-in, a part, the return of a part, a visit or a remote session. The case must be live.
 //
@@ -28276,7 +28283,7 @@ func (c *ClientWithResponses) SetDateWithBodyWithResponse(ctx context.Context, p
 	return ParseSetDateResponse(rsp)
 }
 
-// SetDateWithResponse Set what is to happen by a date
+// SetDateWithResponse Set a date of a case: what should happen, and by when
 //
 // A promise of the vendor's, something that one side asks of the other, a callback, a follow-up, a check-in, a part, the return of a part, a visit or a remote session. The case must be live.
 //
@@ -28321,7 +28328,7 @@ func (c *ClientWithResponses) DetailDateWithResponse(ctx context.Context, pCase 
 	return ParseDetailDateResponse(rsp)
 }
 
-// EndDateWithBodyWithResponse Say what became of a date
+// EndDateWithBodyWithResponse Say how a date ended
 //
 // It was kept, moved to another date, or dropped. A follow-up and the return of a part can be ended after their case.
 //
@@ -28336,7 +28343,7 @@ func (c *ClientWithResponses) EndDateWithBodyWithResponse(ctx context.Context, p
 	return ParseEndDateResponse(rsp)
 }
 
-// EndDateWithResponse Say what became of a date
+// EndDateWithResponse Say how a date ended
 //
 // It was kept, moved to another date, or dropped. A follow-up and the return of a part can be ended after their case.
 //
@@ -28351,7 +28358,7 @@ func (c *ClientWithResponses) EndDateWithResponse(ctx context.Context, pCase Cas
 	return ParseEndDateResponse(rsp)
 }
 
-// InviteToWithBodyWithResponse Invite people to what is to happen
+// InviteToWithBodyWithResponse Invite people to a date of a case
 //
 // By email, as calendar programs take it (iTIP, RFC 5546). They are told again when it moves or will not happen.
 //
@@ -28366,7 +28373,7 @@ func (c *ClientWithResponses) InviteToWithBodyWithResponse(ctx context.Context, 
 	return ParseInviteToResponse(rsp)
 }
 
-// InviteToWithResponse Invite people to what is to happen
+// InviteToWithResponse Invite people to a date of a case
 //
 // By email, as calendar programs take it (iTIP, RFC 5546). They are told again when it moves or will not happen.
 //
@@ -28439,7 +28446,7 @@ func (c *ClientWithResponses) ListEntriesWithResponse(ctx context.Context, pCase
 
 // RaiseRungWithBodyWithResponse Escalate a case to a rung of the ladder
 //
-// The answer is due from when the rung was told, or from when the message has left.
+// The time to answer counts from when that rung was told, or from when the message was sent.
 //
 // Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
 //
@@ -28454,7 +28461,7 @@ func (c *ClientWithResponses) RaiseRungWithBodyWithResponse(ctx context.Context,
 
 // RaiseRungWithResponse Escalate a case to a rung of the ladder
 //
-// The answer is due from when the rung was told, or from when the message has left.
+// The time to answer counts from when that rung was told, or from when the message was sent.
 //
 // Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
 //
@@ -28467,7 +28474,7 @@ func (c *ClientWithResponses) RaiseRungWithResponse(ctx context.Context, pCase C
 	return ParseRaiseRungResponse(rsp)
 }
 
-// SaveEventsWithResponse Save what is to happen on a case as a file for a calendar program
+// SaveEventsWithResponse Save the dates and deadlines of a case as a file for a calendar program
 //
 // Returns a wrapper object for the known response body format(s).
 //
@@ -28575,7 +28582,7 @@ func (c *ClientWithResponses) MaskFileWithResponse(ctx context.Context, pCase Ca
 
 // RemoveFileWithBodyWithResponse Remove the content of a file for good
 //
-// That it was there, its hash, where it was sent and why it was removed stay.
+// The record still says that it was there, its hash, where it was sent and why it was removed.
 //
 // Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
 //
@@ -28590,7 +28597,7 @@ func (c *ClientWithResponses) RemoveFileWithBodyWithResponse(ctx context.Context
 
 // RemoveFileWithResponse Remove the content of a file for good
 //
-// That it was there, its hash, where it was sent and why it was removed stay.
+// The record still says that it was there, its hash, where it was sent and why it was removed.
 //
 // Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
 //
@@ -28603,7 +28610,7 @@ func (c *ClientWithResponses) RemoveFileWithResponse(ctx context.Context, pCase 
 	return ParseRemoveFileResponse(rsp)
 }
 
-// ReadLadderWithResponse The vendor's ladder, with what was raised of it
+// ReadLadderWithResponse The vendor's ladder, with what was raised to each rung
 //
 // For those who may write to the vendor, with a draft of what to say to one rung.
 //
@@ -28784,7 +28791,7 @@ func (c *ClientWithResponses) SetReferenceWithResponse(ctx context.Context, pCas
 
 // RefileWithBodyWithResponse Withdraw a case and file it again under another account, contract or vendor
 //
-// In one act. The vendor is told why, and each of the two cases refers to the other. If something required is missing for the new one, it stays a draft, and needs says what.
+// In one step. The vendor is told why, and each of the two cases refers to the other. If something required is missing for the new one, it stays a draft, and needs says what.
 //
 // Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
 //
@@ -28799,7 +28806,7 @@ func (c *ClientWithResponses) RefileWithBodyWithResponse(ctx context.Context, pC
 
 // RefileWithResponse Withdraw a case and file it again under another account, contract or vendor
 //
-// In one act. The vendor is told why, and each of the two cases refers to the other. If something required is missing for the new one, it stays a draft, and needs says what.
+// In one step. The vendor is told why, and each of the two cases refers to the other. If something required is missing for the new one, it stays a draft, and needs says what.
 //
 // Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
 //
@@ -28840,7 +28847,7 @@ func (c *ClientWithResponses) TakeStepWithResponse(ctx context.Context, pCase Ca
 
 // SetSummaryWithBodyWithResponse Say where a case stands
 //
-// A few lines in plain words that head the case, with their date and who wrote them.
+// A few lines in plain words, shown at the top of the case with their date and author.
 //
 // Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
 //
@@ -28855,7 +28862,7 @@ func (c *ClientWithResponses) SetSummaryWithBodyWithResponse(ctx context.Context
 
 // SetSummaryWithResponse Say where a case stands
 //
-// A few lines in plain words that head the case, with their date and who wrote them.
+// A few lines in plain words, shown at the top of the case with their date and author.
 //
 // Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
 //
@@ -29237,7 +29244,7 @@ func (c *ClientWithResponses) ChangeLinkWithApplicationMergePatchPlusJSONBodyWit
 	return ParseChangeLinkResponse(rsp)
 }
 
-// TryLinkWithResponse Sign in at a mail server without sending anything
+// TryLinkWithResponse Sign in to a mail server without sending anything
 //
 // Returns a wrapper object for the known response body format(s).
 //

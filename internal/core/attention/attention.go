@@ -109,11 +109,15 @@ type Line struct {
 
 // whom is the reason of an advice to escalate.
 func (l Line) whom() string {
-	text := "Escalate to " + cmp.Or(l.To, fmt.Sprintf("rung %d", l.Rung)) + ": " + l.said
-	if l.Over >= 60 {
-		text += " by " + words.Span(l.Over)
+	return "Escalate to " + cmp.Or(l.To, fmt.Sprintf("rung %d", l.Rung)) + ": " + l.said + l.by()
+}
+
+// by is by how much it is late, in words; empty for less than a minute.
+func (l Line) by() string {
+	if l.Over < 60 {
+		return ""
 	}
-	return text
+	return " by " + words.Span(l.Over)
 }
 
 // OfClock says whether the line is about a deadline.
@@ -124,24 +128,22 @@ func (l Line) Why() string {
 	switch {
 	case l.Rung > 0:
 		return l.whom()
+	case l.Item == dated.Receipt && l.Standing == deadline.Late && l.by() == "":
+		return "No receipt yet: did it arrive?"
 	case l.Item == dated.Receipt && l.Standing == deadline.Late:
-		return fmt.Sprintf("No receipt, late by %s: did it arrive?", words.Span(l.Over))
+		return "No receipt, late" + l.by() + ": did it arrive?"
 	case l.Item == dated.Closing && l.Standing == deadline.Late:
 		return "The vendor may have closed it by now: it has not heard from us"
 	case l.Item == dated.Closing:
 		return l.said
-	case l.Item != "" && l.Standing == deadline.Late && l.Over >= 60:
-		return fmt.Sprintf("%s late by %s: %s", words.Dated.Of(string(l.Item)), words.Span(l.Over), l.said)
 	case l.Item != "" && l.Standing == deadline.Late:
-		return fmt.Sprintf("%s late: %s", words.Dated.Of(string(l.Item)), l.said)
+		return fmt.Sprintf("%s late%s: %s", words.Dated.Of(string(l.Item)), l.by(), l.said)
 	case l.Item != "":
 		return words.Dated.Of(string(l.Item)) + ": " + l.said
 	case !l.OfClock():
 		return l.said
-	case l.Standing == deadline.Late && l.Over < 60:
-		return title(l.Kind) + " late"
 	case l.Standing == deadline.Late:
-		return fmt.Sprintf("%s late by %s", title(l.Kind), words.Span(l.Over))
+		return title(l.Kind) + " late" + l.by()
 	case l.Kind == deadline.Verification:
 		return "Fix offered: verify it, then accept or reject"
 	}

@@ -3,6 +3,7 @@ package attention
 import (
 	"testing"
 
+	"roundhouse.example/internal/core/dated"
 	"roundhouse.example/internal/core/deadline"
 )
 
@@ -71,6 +72,10 @@ func TestWhy(t *testing.T) {
 			"Our answer due"},
 		{Case{Severity: 1, Clocks: []Clock{{Kind: deadline.Verification, Standing: deadline.DueSoon, Counted: 50,
 			Target: 60}}}, "Fix offered: verify it, then accept or reject"},
+		{Case{Severity: 3, Items: []Item{{Kind: dated.Receipt, Owed: deadline.Theirs, Standing: deadline.Late, Over: 59,
+			Day: 8 * 3600}}}, "No receipt yet: did it arrive?"},
+		{Case{Severity: 3, Items: []Item{{Kind: dated.Receipt, Owed: deadline.Theirs, Standing: deadline.Late, Over: 60,
+			Day: 8 * 3600}}}, "No receipt, late by 1 min: did it arrive?"},
 		{Case{Severity: 1, Unread: true}, "Unread message from the vendor"},
 		{Case{Severity: 1, Unread: true, VendorClosed: true}, "Vendor closed it: agree or dispute"},
 		{Case{Severity: 1, Undelivered: "Refused"}, "Refused"},

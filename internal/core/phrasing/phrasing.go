@@ -9,10 +9,10 @@ package phrasing
 import (
 	"fmt"
 	"slices"
+	"strconv"
 	"strings"
 	"time"
 
-	"roundhouse.example/internal/core/attention"
 	"roundhouse.example/internal/core/dated"
 	"roundhouse.example/internal/core/deadline"
 	"roundhouse.example/internal/core/escalation"
@@ -24,28 +24,30 @@ type Key string
 
 // The sentences, each with the places that are filled in. words.Phrases has ours.
 const (
-	about      Key = "reference"   // {reference} {title}
-	ours       Key = "our-case"    // {case} {title}: before there is a reference
-	level      Key = "level"       // {level}
-	contract   Key = "contract"    // {contract}
-	affected   Key = "affected"    // {asset}
-	late       Key = "late"        // {deadline} {due} {target} {counted}
-	lateNoDue  Key = "late-paused" // {deadline} {target} {counted}: where nothing is being counted
-	promised   Key = "promised"    // {what} {due} {set}
-	asked      Key = "asked"       // {what} {due} {set}
-	happens    Key = "happens"     // {what} {due} {set}
-	last       Key = "last-word"   // {at}
-	silent     Key = "no-word"     // {since}
-	raised     Key = "raised"      // {who} {at}
-	answer     Key = "no-answer"   // {who} {at} {due}
-	please     Key = "please"      // {by}
-	pleaseSoon Key = "please-soon" //
-	who        Key = "who"         // {by}
-	whoSoon    Key = "who-soon"    //
-	escalate   Key = "escalate"    //
-	rejected   Key = "rejected"    // {count}
-	reopened   Key = "reopened"    // {count}
-	open       Key = "open-since"  // {since}
+	about      Key = "reference"     // {reference} {title}
+	ours       Key = "our-case"      // {case} {title}: before there is a reference
+	level      Key = "level"         // {level}
+	contract   Key = "contract"      // {contract}
+	affected   Key = "affected"      // {asset}
+	late       Key = "late"          // {deadline} {due} {target} {counted}
+	lateNoDue  Key = "late-paused"   // {deadline} {target} {counted}: where nothing is being counted
+	oneDay     Key = "business-day"  // the target of one business day
+	days       Key = "business-days" // {count}: the target of several
+	promised   Key = "promised"      // {what} {due} {set}
+	asked      Key = "asked"         // {what} {due} {set}
+	happens    Key = "happens"       // {what} {due} {set}
+	last       Key = "last-word"     // {at}
+	silent     Key = "no-word"       // {since}
+	raised     Key = "raised"        // {who} {at}
+	answer     Key = "no-answer"     // {who} {at} {due}
+	please     Key = "please"        // {by}
+	pleaseSoon Key = "please-soon"   //
+	who        Key = "who"           // {by}
+	whoSoon    Key = "who-soon"      //
+	escalate   Key = "escalate"      //
+	rejected   Key = "rejected"      // {count}
+	reopened   Key = "reopened"      // {count}
+	open       Key = "open-since"    // {since}
 )
 
 // Keys are the sentences that a vendor's pack may give in its own words, in order.
@@ -133,7 +135,7 @@ type Facts struct {
 	Contract, Affected     string
 	Zone                   *time.Location
 	// Clocks are the vendor's deadlines that are late, and Items what it owed by a date that has passed.
-	Clocks []attention.Clock
+	Clocks []Clock
 	Items  []Item
 	// LastWord is when the vendor was last heard, 0 for never; Filed is when it was told.
 	LastWord, Filed int64
@@ -142,6 +144,16 @@ type Facts struct {
 	By int64
 	// Signed is who says it, with how to reach them, a line each.
 	Signed []string
+}
+
+// Clock is a deadline of the vendor's that is late.
+type Clock struct {
+	Kind     deadline.Kind
+	Target   int64 // covered seconds
+	Days     int   // of a target in business days; 0 for one in hours
+	Counted  int64 // covered seconds
+	Due      int64
+	DueKnown bool // false where nothing is being counted
 }
 
 // Item is something that the vendor owed by a date.
@@ -230,7 +242,7 @@ func (d *draft) head() {
 // owed says what is late, and since when nothing was heard.
 func (d *draft) owed() {
 	for _, k := range d.f.Clocks {
-		parts := []string{"deadline", d.text(Key(k.Kind.String())), "target", words.Span(k.Target), "counted",
+		parts := []string{"deadline", d.text(Key(k.Kind.String())), "target", d.target(k), "counted",
 			words.Span(k.Counted)}
 		if k.DueKnown {
 			d.say(late, append(parts, "due", d.time(k.Due))...)
@@ -255,6 +267,18 @@ func (d *draft) owed() {
 	case d.f.Filed != 0:
 		d.say(silent, "since", d.time(d.f.Filed))
 	}
+}
+
+// target is a target as the contract has it; in hours where the vendor has phrases of its own, but none for its days.
+func (d *draft) target(k Clock) string {
+	key := days
+	if k.Days == 1 {
+		key = oneDay
+	}
+	if _, own := d.p[key]; k.Days == 0 || len(d.p) > 0 && !own {
+		return words.Span(k.Target)
+	}
+	return strings.Replace(d.text(key), "{count}", strconv.Itoa(k.Days), 1)
 }
 
 func (d *draft) request(by, soon Key) {

@@ -7,7 +7,6 @@ import (
 	"testing"
 	"time"
 
-	"roundhouse.example/internal/core/attention"
 	"roundhouse.example/internal/core/deadline"
 	"roundhouse.example/internal/core/escalation"
 	"roundhouse.example/internal/core/phrasing"
@@ -24,11 +23,33 @@ func facts(t testing.TB) phrasing.Facts {
 	return phrasing.Facts{Case: "C-1067", Reference: "TW/88-20417", Title: "Controller B restarts", Level: "Grade II",
 		Contract: "TW-C-7718", Affected: "Array 1, serial TWS-40", Zone: zone, LastWord: noon - 90*3600,
 		Filed: noon - 99*3600,
-		Clocks: []attention.Clock{{Kind: deadline.Update, Target: 14400, Counted: 29520, Due: noon - 7200,
+		Clocks: []phrasing.Clock{{Kind: deadline.Update, Target: 14400, Counted: 29520, Due: noon - 7200,
 			DueKnown: true}},
 		Items:  []phrasing.Item{{Kind: "promise", What: "Word from engineering.", Set: noon - 60*3600, Due: noon - 3600}},
 		Raised: []phrasing.Raised{{Who: "Works desk lead K. Obuya", At: noon - 3*3600, Due: noon - 3600}},
 		By:     noon + 2*3600, Signed: []string{"Ragna Lie, Saltmarsh Ferries", "+44 1632 960 012"}}
+}
+
+// A target in business days is said in business days, as the contract has it: in the vendor's words where it has any,
+// and in hours where it has its own sentences but not these.
+func TestBusinessDays(t *testing.T) {
+	t.Parallel()
+	for want, x := range map[string]struct {
+		days int
+		own  phrasing.Phrases
+	}{
+		"It is promised within 1 business day; 8 h 12 min of your support hours":  {1, nil},
+		"It is promised within 3 business days; 8 h 12 min of your support hours": {3, nil},
+		"It is promised within 3 arbeidsdager; 8 h 12 min": {3,
+			phrasing.Phrases{"business-days": "{count} arbeidsdager"}},
+		"Lovet innen 18 h.": {3, phrasing.Phrases{"late": "Lovet innen {target}.", "business-day": "1 arbeidsdag"}},
+	} {
+		f := facts(t)
+		f.Clocks[0].Days, f.Clocks[0].Target = x.days, 18*3600
+		if got := phrasing.Chase(f, x.own); !strings.Contains(got, want) {
+			t.Errorf("%q is not in\n%s", want, got)
+		}
+	}
 }
 
 func TestChase(t *testing.T) {
@@ -39,7 +60,7 @@ Contract: TW-C-7718
 Affected: Array 1, serial TWS-40
 
 Update: due by Mon 30 November 2026, 11:00 (UTC+01:00). ` +
-		`It is promised within 4 h of your support hours; 8 h 12 min have passed.
+		`It is promised within 4 h; 8 h 12 min of your support hours have passed.
 On Sat 28 November 2026, 01:00 (UTC+01:00) you promised, by Mon 30 November 2026, 12:00 (UTC+01:00): ` +
 		`Word from engineering. That time has passed.
 Your last message to us is from Thu 26 November 2026, 19:00 (UTC+01:00).
@@ -118,8 +139,8 @@ func TestEveryPlaceIsFilled(t *testing.T) {
 		marked[k] += ">"
 	}
 	f := facts(t)
-	f.Clocks = append(f.Clocks, attention.Clock{Kind: deadline.FirstResponse}, attention.Clock{Kind: deadline.Workaround},
-		attention.Clock{Kind: deadline.Resolution})
+	f.Clocks = append(f.Clocks, phrasing.Clock{Kind: deadline.FirstResponse, Days: 1},
+		phrasing.Clock{Kind: deadline.Workaround, Days: 2}, phrasing.Clock{Kind: deadline.Resolution})
 	f.Items = append(f.Items, phrasing.Item{Kind: "ask"}, phrasing.Item{Kind: "part"})
 	f.Raised = append(f.Raised, phrasing.Raised{Who: "Somebody"})
 	bare := f

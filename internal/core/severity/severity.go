@@ -113,7 +113,7 @@ func For(kind string, f Facts) (Grade, error) {
 	}
 	g, err := Of(f)
 	if err == nil {
-		g.Reasons[0] = "nothing is said to be broken"
+		g.Reasons[0] = "nothing is reported as broken"
 	}
 	return g, err
 }

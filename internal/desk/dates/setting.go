@@ -82,7 +82,7 @@ func (d *Dates) item(ctx context.Context, w *cases.Work, live []casesdb.DatedIte
 	}
 	switch {
 	case item.Words == "":
-		say("text", "say what is to happen")
+		say("text", "say what should happen")
 	case len([]rune(item.Words)) > longest:
 		say("text", "at most %d characters are allowed", longest)
 	}

@@ -6,7 +6,6 @@ import (
 	"time"
 
 	"roundhouse.example/internal/access"
-	"roundhouse.example/internal/core/attention"
 	"roundhouse.example/internal/core/calendar"
 	"roundhouse.example/internal/core/casework"
 	"roundhouse.example/internal/core/dated"
@@ -106,8 +105,8 @@ func facts(a desk.Actor, v pages.View, deskName string) (f phrasing.Facts) {
 	}
 	for _, k := range v.Deadlines {
 		if !k.Clock.Kind.Ours() && k.Standing == deadline.Late {
-			f.Clocks = append(f.Clocks, attention.Clock{Kind: k.Clock.Kind, Target: k.Clock.Seconds, Counted: k.Counted,
-				Due: k.Due, DueKnown: k.DueKnown})
+			f.Clocks = append(f.Clocks, phrasing.Clock{Kind: k.Clock.Kind, Target: k.Clock.Seconds,
+				Days: k.Clock.Term.Target.Days, Counted: k.Counted, Due: k.Due, DueKnown: k.DueKnown})
 		}
 	}
 	for _, x := range v.Dates {

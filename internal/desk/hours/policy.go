@@ -182,7 +182,7 @@ func checkPolicy(f register.Policy, calendars map[string]int64) (wrong []desk.Fi
 			add(field, "give the longest time that %s", what)
 		}
 	}
-	const quiet, react = "a case may be quiet", "nobody may react before the leads are told"
+	const quiet, react = "a case may be quiet", "a case may go without a reaction before the leads are told"
 	for i, q := range []string{f.Quiet1, f.Quiet2, f.Quiet3, f.Quiet4} {
 		long(fmt.Sprintf("quiet_%d", i+1), q, quiet)
 	}

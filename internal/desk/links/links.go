@@ -178,7 +178,7 @@ func toldBy(ctx context.Context, q db.Querier, name string) error {
 	}
 	p, err := hoursdb.Policy(ctx, q, t.ID)
 	if err == nil && p.EmailLink == name {
-		err = &desk.InUse{Why: "Our policy names it as the link by which our own people get email: name another one there " +
+		err = &desk.InUse{Why: "Our policy names it as the link that sends email to our own people: name another one there " +
 			"first (roundhouse policy change --email-link NAME)."}
 	}
 	return err

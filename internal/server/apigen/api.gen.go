@@ -1013,6 +1013,8 @@ func (e PaperKind) Valid() bool {
 const (
 	PhraseKeyAffected      PhraseKey = "affected"
 	PhraseKeyAsked         PhraseKey = "asked"
+	PhraseKeyBusinessDay   PhraseKey = "business-day"
+	PhraseKeyBusinessDays  PhraseKey = "business-days"
 	PhraseKeyContract      PhraseKey = "contract"
 	PhraseKeyEscalate      PhraseKey = "escalate"
 	PhraseKeyFirstResponse PhraseKey = "first-response"
@@ -1045,6 +1047,10 @@ func (e PhraseKey) Valid() bool {
 	case PhraseKeyAffected:
 		return true
 	case PhraseKeyAsked:
+		return true
+	case PhraseKeyBusinessDay:
+		return true
+	case PhraseKeyBusinessDays:
 		return true
 	case PhraseKeyContract:
 		return true
@@ -1553,7 +1559,7 @@ type AccountRecord struct {
 	VendorName string  `json:"vendor_name"`
 }
 
-// Advice Whom to escalate a live case to now, by the vendor's ladder; left out while nothing is to be escalated
+// Advice Whom to escalate a live case to now, by the vendor's ladder; left out while it does not need escalating
 type Advice struct {
 	Because EscalationReason `json:"because"`
 
@@ -1567,7 +1573,7 @@ type Advice struct {
 	// Open Whether the vendor is open now
 	Open bool `json:"open"`
 
-	// Reply In what time they answer, such as 1h or 1bd
+	// Reply How soon they answer, such as 1h or 1bd
 	Reply *string `json:"reply,omitempty"`
 	Role  string  `json:"role"`
 
@@ -1659,14 +1665,14 @@ type AssetRecord struct {
 
 // Briefed Whom a briefing was for
 type Briefed struct {
-	// Copied They got it another way than by email from here
+	// Copied They were told some other way, not by email from here
 	Copied bool `json:"copied"`
 
-	// Lost How many will not leave
+	// Lost How many will not be sent
 	Lost    *int    `json:"lost,omitempty"`
 	Problem *string `json:"problem,omitempty"`
 
-	// Sent How many of the emails have left
+	// Sent How many of the emails have been sent
 	Sent *int     `json:"sent,omitempty"`
 	To   []string `json:"to"`
 }
@@ -1719,7 +1725,7 @@ type Candidate struct {
 	Name   string   `json:"name"`
 	Vendor string   `json:"vendor"`
 
-	// Why What of ours the words point at
+	// Why Which of our records the words point to
 	Why []string `json:"why"`
 }
 
@@ -1733,7 +1739,7 @@ type Case struct {
 	Account   *string `json:"account,omitempty"`
 	AccountId *int64  `json:"account_id,omitempty"`
 
-	// Advice Whom to escalate a live case to now, by the vendor's ladder; left out while nothing is to be escalated
+	// Advice Whom to escalate a live case to now, by the vendor's ladder; left out while it does not need escalating
 	Advice *Advice `json:"advice,omitempty"`
 
 	// Allowed Steps that are allowed now
@@ -1752,7 +1758,7 @@ type Case struct {
 	Cause       *string    `json:"cause,omitempty"`
 	ChasedAt    *time.Time `json:"chased_at,omitempty"`
 
-	// Chases How often the vendor was chased since its last word
+	// Chases How often the vendor was chased since its last reply
 	Chases *int `json:"chases,omitempty"`
 
 	// Complete For a draft or a live case, how complete its description is, 0 to 100
@@ -1768,7 +1774,7 @@ type Case struct {
 	ContractId    *int64         `json:"contract_id,omitempty"`
 	ContractUntil *string        `json:"contract_until,omitempty"`
 
-	// Dates What is to happen by a date: what is open first, the earliest due first; then what has ended, the latest first
+	// Dates What should happen, and by when: what is open first, the earliest due first; then what has ended, the latest first
 	Dates     *[]DatedItem `json:"dates,omitempty"`
 	Deadlines []Deadline   `json:"deadlines"`
 
@@ -1776,14 +1782,14 @@ type Case struct {
 	Earlier *[]EarlierRequest `json:"earlier,omitempty"`
 	Facts   Facts             `json:"facts"`
 
-	// FilesDue The files that the vendor wants with it and has not got
+	// FilesDue The files that the vendor wants with it and has not got yet
 	FilesDue *[]string `json:"files_due,omitempty"`
 
 	// First For a draft whose vendor is reached through another, whom to go to first
 	First      *GoFirst `json:"first,omitempty"`
 	GoOnReason *string  `json:"go_on_reason,omitempty"`
 
-	// InsteadOf The case in whose place this one is filed
+	// InsteadOf The case that this one replaces
 	InsteadOf *string `json:"instead_of,omitempty"`
 	LevelHeld *Level  `json:"level_held,omitempty"`
 
@@ -1806,7 +1812,7 @@ type Case struct {
 	NextWhy       *string    `json:"next_why,omitempty"`
 	OnTheWay      []Delivery `json:"on_the_way"`
 
-	// OpenedBy Who opened it, if not we
+	// OpenedBy Who opened it, if it was not us
 	OpenedBy     *string `json:"opened_by,omitempty"`
 	Origin       *Origin `json:"origin,omitempty"`
 	Outage       *Outage `json:"outage,omitempty"`
@@ -1820,7 +1826,7 @@ type Case struct {
 	// Preview The text as the vendor will see it
 	Preview *string `json:"preview,omitempty"`
 
-	// Promised For a draft that is read, not one that was just changed: the vendor's deadlines that filing it now would start, by channel
+	// Promised For a draft: the vendor's deadlines that filing it now would start, by channel; left out in the answer to a change
 	Promised *[]TargetNow `json:"promised,omitempty"`
 	ReadAt   *time.Time   `json:"read_at,omitempty"`
 
@@ -1828,7 +1834,7 @@ type Case struct {
 	ReadEntry  *int        `json:"read_entry,omitempty"`
 	References []Reference `json:"references"`
 
-	// RefiledAs The case that was filed in place of this one
+	// RefiledAs The case that replaced this one
 	RefiledAs *string `json:"refiled_as,omitempty"`
 
 	// ReopenPast That time has passed
@@ -1837,7 +1843,7 @@ type Case struct {
 	// ReopenRefused How often the vendor refused to reopen it
 	ReopenRefused *int `json:"reopen_refused,omitempty"`
 
-	// ReopenUntil Until when the vendor reopens it, or can be disputed with; left out where it says no limit
+	// ReopenUntil Until when the vendor reopens it, or its closing can be disputed; left out if the vendor has no limit
 	ReopenUntil *time.Time `json:"reopen_until,omitempty"`
 
 	// Reopenings How often it was reopened
@@ -1947,6 +1953,7 @@ type CaseKind string
 
 // CaseLine defines model for CaseLine.
 type CaseLine struct {
+	// ChangedAt When somebody changed it last, or something came in
 	ChangedAt    time.Time     `json:"changed_at"`
 	Deadline     *DeadlineKind `json:"deadline,omitempty"`
 	Due          *time.Time    `json:"due,omitempty"`
@@ -1958,7 +1965,7 @@ type CaseLine struct {
 	Move         *Side         `json:"move,omitempty"`
 	MoveSince    *time.Time    `json:"move_since,omitempty"`
 
-	// New Of a live case, how many entries by others you have not read
+	// New For a live case, how many entries by others you have not read
 	New *int `json:"new,omitempty"`
 
 	// NextAt When it asks for attention next
@@ -2006,7 +2013,7 @@ type CasePage struct {
 	AsOf  time.Time  `json:"as_of"`
 	Items []CaseLine `json:"items"`
 
-	// More Of a list as it stood, that there are more: it has one page
+	// More For a list with at: there are more cases than this one page has
 	More *bool `json:"more,omitempty"`
 
 	// Next Cursor of the next page
@@ -2071,7 +2078,7 @@ type Chase struct {
 	// By When to ask for an answer by, and when to chase next
 	By *time.Time `json:"by,omitempty"`
 
-	// Chases How often the vendor was chased since its last word
+	// Chases How often the vendor was chased since its last reply
 	Chases int        `json:"chases"`
 	Last   *time.Time `json:"last,omitempty"`
 	Text   string     `json:"text"`
@@ -2262,7 +2269,7 @@ type DateEnd struct {
 	// Text What came of it, or the reason, which is required unless it was kept
 	Text *string `json:"text,omitempty"`
 
-	// Then For kept, what is set in the same act, like the next check-in or the return of a part
+	// Then For kept, what is set at the same time, like the next check-in or the return of a part
 	Then *NewDate `json:"then,omitempty"`
 }
 
@@ -2300,11 +2307,11 @@ type DatedItem struct {
 	SetAt         time.Time `json:"set_at"`
 	Standing      Standing  `json:"standing"`
 
-	// Text What is to happen
+	// Text What should happen
 	Text string `json:"text"`
 }
 
-// DatesAlong What is to happen by a date because of it; of a message, once it has left
+// DatesAlong What should happen because of it, and by when; for a message, from when it has left
 type DatesAlong = []NewDate
 
 // Deadline defines model for Deadline.
@@ -2671,7 +2678,7 @@ type File struct {
 	Bytes   int64     `json:"bytes"`
 	Caption string    `json:"caption"`
 
-	// Checked Whether its content has been checked: what follows is known then
+	// Checked Whether its content has been checked; the fields that follow are known only then
 	Checked bool `json:"checked"`
 
 	// CopyOf The number of the file that this is a masked or marked copy of
@@ -2690,7 +2697,7 @@ type File struct {
 	Found []FoundKind `json:"found"`
 	Name  string      `json:"name"`
 
-	// NamedType The media type that its name promises, if the content is something else
+	// NamedType The media type that its name suggests, if the content is something else
 	NamedType *string `json:"named_type,omitempty"`
 
 	// Number Within the case, from 1
@@ -2745,7 +2752,7 @@ type FileFinding struct {
 
 // FileLimit What the channel takes of files; what is missing has no limit
 type FileLimit struct {
-	// FileTypes The endings of the names that it takes
+	// FileTypes The file name extensions that it takes
 	FileTypes *[]string `json:"file_types,omitempty"`
 
 	// MaxMb In units of 1024 x 1024 bytes
@@ -2754,7 +2761,7 @@ type FileLimit struct {
 	// None It takes no files
 	None *bool `json:"none,omitempty"`
 
-	// Together That is for all files of a message together, as an email encodes them: four bytes for every three
+	// Together The limit is for all files of a message together, encoded as for email: four bytes for every three
 	Together *bool `json:"together,omitempty"`
 }
 
@@ -2964,7 +2971,7 @@ type KeptAlong = []string
 
 // Ladder defines model for Ladder.
 type Ladder struct {
-	// Advice Whom to escalate a live case to now, by the vendor's ladder; left out while nothing is to be escalated
+	// Advice Whom to escalate a live case to now, by the vendor's ladder; left out while it does not need escalating
 	Advice *Advice          `json:"advice,omitempty"`
 	Draft  *EscalationDraft `json:"draft,omitempty"`
 
@@ -2974,7 +2981,7 @@ type Ladder struct {
 	// Open Whether the vendor is open now
 	Open bool `json:"open"`
 
-	// Rungs From the lowest
+	// Rungs The lowest first
 	Rungs []LadderRung `json:"rungs"`
 
 	// Until When that changes
@@ -2993,7 +3000,7 @@ type LadderRung struct {
 	// Raised The latest first
 	Raised []RaisedRung `json:"raised"`
 
-	// Reply In what time they answer, such as 1h or 1bd
+	// Reply How soon they answer, such as 1h or 1bd
 	Reply *string `json:"reply,omitempty"`
 	Role  string  `json:"role"`
 
@@ -3003,7 +3010,7 @@ type LadderRung struct {
 	// Told What they expect to be told
 	Told *string `json:"told,omitempty"`
 
-	// When When it is due, in words; any of them is enough. Empty: only by a person
+	// When When to escalate to it, in words; any one of them is enough. Empty: only when a person decides to
 	When []string `json:"when"`
 }
 
@@ -3043,7 +3050,7 @@ type Lanes struct {
 
 // LeadTime defines model for LeadTime.
 type LeadTime struct {
-	// Days How many days before it is needed the vendor wants to know
+	// Days How many days ahead the vendor wants to know
 	Days int `json:"days"`
 
 	// Kind A kind of case
@@ -3115,7 +3122,7 @@ type MadeToken struct {
 
 // MakerStatus defines model for MakerStatus.
 type MakerStatus struct {
-	// At When it was so; now if left out
+	// At When it got this status; now if left out
 	At     *time.Time `json:"at,omitempty"`
 	Status string     `json:"status"`
 }
@@ -3138,7 +3145,7 @@ type Me struct {
 	// Newcomer The person handles cases, and has not looked at any yet
 	Newcomer *bool `json:"newcomer,omitempty"`
 
-	// Now The time by which the desk goes. In a rehearsal it is not the time of the machine
+	// Now The desk's current time. In a rehearsal it differs from the machine's
 	Now    time.Time `json:"now"`
 	Person Person    `json:"person"`
 
@@ -3176,7 +3183,7 @@ type NewBriefing struct {
 	DiscloseReason *string `json:"disclose_reason,omitempty"`
 	Text           string  `json:"text"`
 
-	// To Email addresses; with copied, the names of those who get it another way
+	// To Email addresses; with copied, the names of those who are told some other way
 	To []string `json:"to"`
 }
 
@@ -3196,7 +3203,7 @@ type NewCall struct {
 	// By How the vendor said it; phone if left out. Use email or portal for words that a person read there
 	By *NewCallBy `json:"by,omitempty"`
 
-	// Dates What is to happen by a date because of it; of a message, once it has left
+	// Dates What should happen because of it, and by when; for a message, from when it has left
 	Dates *DatesAlong `json:"dates,omitempty"`
 
 	// Keeps The dates that it keeps or answers, by their item; a message keeps only what we owe
@@ -3224,7 +3231,7 @@ type NewCase struct {
 	Contract *int64 `json:"contract,omitempty"`
 	Facts    *Facts `json:"facts,omitempty"`
 
-	// Follows A case that the vendor no longer reopens, by number or reference: like it, and the new one says so and refers to it
+	// Follows A case that the vendor no longer reopens, by number or reference: its facts are taken as with like, and the new case refers to it
 	Follows *string `json:"follows,omitempty"`
 
 	// GoOnReason Why you file it despite a warning
@@ -3280,20 +3287,20 @@ type NewDate struct {
 	// Entry The entry in which it was said
 	Entry *int `json:"entry,omitempty"`
 
-	// For Who of us is to do it, by email address
+	// For Which of us should do it, by email address
 	For *string `json:"for,omitempty"`
 
 	// Kind What people set; the other kinds follow by themselves
 	Kind SetDateKind `json:"kind"`
 	Owed *Side       `json:"owed,omitempty"`
 
-	// Text What is to happen; can be left out for a check-in
+	// Text What should happen; can be left out for a check-in
 	Text *string `json:"text,omitempty"`
 }
 
 // NewEscalation defines model for NewEscalation.
 type NewEscalation struct {
-	// Channel Of a message; the usual one if left out
+	// Channel The channel, if it is sent as a message; the usual one if left out
 	Channel *Channel `json:"channel,omitempty"`
 
 	// DiscloseReason Why something that must not be sent is sent anyway; recorded on the case
@@ -3313,7 +3320,7 @@ type NewEscalation struct {
 	// Text What is said
 	Text string `json:"text"`
 
-	// Told That you have told them yourself, in a call for example; if left out, the text is sent as a message
+	// Told You have told them yourself, in a call for example; if left out, the text is sent as a message
 	Told *ToldRung `json:"told,omitempty"`
 }
 
@@ -3351,13 +3358,13 @@ type NewMessage struct {
 	// Channel The usual one if left out
 	Channel *Channel `json:"channel,omitempty"`
 
-	// Chases It asks the vendor for what it owes, and is counted as such
+	// Chases It asks the vendor for what it owes, and is counted as a chase
 	Chases *bool `json:"chases,omitempty"`
 
 	// ConfirmFiles Files that are sensitive or have personal numbers in them are sent as intended
 	ConfirmFiles *bool `json:"confirm_files,omitempty"`
 
-	// Dates What is to happen by a date because of it; of a message, once it has left
+	// Dates What should happen because of it, and by when; for a message, from when it has left
 	Dates *DatesAlong `json:"dates,omitempty"`
 
 	// DiscloseReason Why something that must not be sent is sent anyway; recorded on the case
@@ -3481,7 +3488,7 @@ type NewWebhook struct {
 	Kinds *[]NotificationKind `json:"kinds,omitempty"`
 	Name  string              `json:"name"`
 
-	// Secret The name of the secret that signs: its value is whsec_ and 24 to 64 bytes in base64, and it may be used at the host of the address
+	// Secret The name of the signing secret: its value is whsec_ and 24 to 64 bytes in base64, and it may be used at the host of the address
 	Secret string `json:"secret"`
 }
 
@@ -3853,7 +3860,7 @@ type RaisedRung struct {
 	EndedAt *time.Time `json:"ended_at,omitempty"`
 	Entry   int        `json:"entry"`
 
-	// Item The date of its answer; left out where none was awaited
+	// Item The date of its answer; left out where none was expected
 	Item *string `json:"item,omitempty"`
 
 	// Said The entry of what was said to it
@@ -3861,7 +3868,7 @@ type RaisedRung struct {
 	Standing *Standing `json:"standing,omitempty"`
 	Text     string    `json:"text"`
 
-	// Who Who it was then, by the ladder of that day
+	// Who Who that was, by the ladder as it was then
 	Who string `json:"who"`
 }
 
@@ -4058,7 +4065,7 @@ type Route struct {
 	// Link The name of the link that sends it
 	Link *string `json:"link,omitempty"`
 
-	// Messages For such a draft, the messages in which it goes
+	// Messages For such a draft, the messages it will be sent in
 	Messages *[]string `json:"messages,omitempty"`
 
 	// Open For a draft, and the phone or a chat with hours of its own, whether somebody is there now
@@ -4067,16 +4074,16 @@ type Route struct {
 	// Replaced How many characters the channel cannot carry and that are replaced
 	Replaced *int `json:"replaced,omitempty"`
 
-	// Title For a draft that the channel does not take as it is, the title as it goes
+	// Title For a draft that the channel does not take as it is, the title as it will be sent
 	Title *string `json:"title,omitempty"`
 
 	// To The address that an email by the link goes to
 	To *string `json:"to,omitempty"`
 
-	// Until Until when that stays so
+	// Until When that changes
 	Until *time.Time `json:"until,omitempty"`
 
-	// UrgentOnly The vendor takes only urgent cases that way and this is none
+	// UrgentOnly The vendor takes only urgent cases that way, and this one is not
 	UrgentOnly *bool `json:"urgent_only,omitempty"`
 }
 
@@ -4441,7 +4448,7 @@ type Today struct {
 
 // TodayLine defines model for TodayLine.
 type TodayLine struct {
-	// Advice Whom to escalate a live case to now, by the vendor's ladder; left out while nothing is to be escalated
+	// Advice Whom to escalate a live case to now, by the vendor's ladder; left out while it does not need escalating
 	Advice *Advice    `json:"advice,omitempty"`
 	Case   CaseLine   `json:"case"`
 	Due    *time.Time `json:"due,omitempty"`
@@ -4470,7 +4477,7 @@ type Tokens struct {
 	Items []Token `json:"items"`
 }
 
-// ToldRung That you have told them yourself, in a call for example; if left out, the text is sent as a message
+// ToldRung You have told them yourself, in a call for example; if left out, the text is sent as a message
 type ToldRung struct {
 	// Answer What they answered at once
 	Answer *string `json:"answer,omitempty"`
@@ -4481,10 +4488,10 @@ type ToldRung struct {
 	// By Phone if left out
 	By *ToldRungBy `json:"by,omitempty"`
 
-	// Dates What is to happen by a date because of it; of a message, once it has left
+	// Dates What should happen because of it, and by when; for a message, from when it has left
 	Dates *DatesAlong `json:"dates,omitempty"`
 
-	// Who Who the ladder names if left out
+	// Who If left out, whom the ladder names
 	Who *string `json:"who,omitempty"`
 }
 
@@ -4617,7 +4624,7 @@ type Views struct {
 type Wait struct {
 	Cases int `json:"cases"`
 
-	// Channel By which the cases were filed
+	// Channel The channel by which the cases were filed
 	Channel  Channel      `json:"channel"`
 	Deadline DeadlineKind `json:"deadline"`
 	Late     int          `json:"late"`
@@ -4637,7 +4644,7 @@ type WantedFile struct {
 	// Due The vendor is still waiting for it
 	Due bool `json:"due"`
 
-	// Files The case's files that serve as it
+	// Files The files of the case that were added as this one
 	Files []int `json:"files"`
 
 	// How Where to find it, or how to make it
@@ -4696,7 +4703,7 @@ type Webhook struct {
 	Name       string             `json:"name"`
 	Problem    *string            `json:"problem,omitempty"`
 
-	// Secret The name of the secret that signs
+	// Secret The name of the signing secret
 	Secret string `json:"secret"`
 
 	// Version Send it as "v3" in If-Match when changing it
@@ -5118,7 +5125,7 @@ type SetSummaryParams struct {
 
 // ListConsentsParams defines parameters for ListConsents.
 type ListConsentsParams struct {
-	// Holds Only those that hold now
+	// Holds Only those in force now
 	Holds *bool `form:"holds,omitempty" json:"holds,omitempty"`
 	Limit *int  `form:"limit,omitempty" json:"limit,omitempty"`
 }
@@ -5781,16 +5788,16 @@ type ServerInterface interface {
 	// WithdrawConsent Withdraw a consent
 	// (POST /cases/{case}/consents/{consent}/withdrawal)
 	WithdrawConsent(c *gin.Context, pCase CaseName, consent int, params WithdrawConsentParams)
-	// SetDate Set what is to happen by a date
+	// SetDate Set a date of a case: what should happen, and by when
 	// (POST /cases/{case}/dates)
 	SetDate(c *gin.Context, pCase CaseName, params SetDateParams)
 	// DetailDate Add to what is known about a date
 	// (POST /cases/{case}/dates/{item}/details)
 	DetailDate(c *gin.Context, pCase CaseName, item string, params DetailDateParams)
-	// EndDate Say what became of a date
+	// EndDate Say how a date ended
 	// (POST /cases/{case}/dates/{item}/end)
 	EndDate(c *gin.Context, pCase CaseName, item string, params EndDateParams)
-	// InviteTo Invite people to what is to happen
+	// InviteTo Invite people to a date of a case
 	// (POST /cases/{case}/dates/{item}/invitation)
 	InviteTo(c *gin.Context, pCase CaseName, item string, params InviteToParams)
 	// ListDeadlines List the deadlines of a case
@@ -5805,7 +5812,7 @@ type ServerInterface interface {
 	// RaiseRung Escalate a case to a rung of the ladder
 	// (POST /cases/{case}/escalations)
 	RaiseRung(c *gin.Context, pCase CaseName, params RaiseRungParams)
-	// SaveEvents Save what is to happen on a case as a file for a calendar program
+	// SaveEvents Save the dates and deadlines of a case as a file for a calendar program
 	// (GET /cases/{case}/events)
 	SaveEvents(c *gin.Context, pCase CaseName, params SaveEventsParams)
 	// ListFiles List the files of a case
@@ -5829,7 +5836,7 @@ type ServerInterface interface {
 	// RemoveFile Remove the content of a file for good
 	// (POST /cases/{case}/files/{file}/removal)
 	RemoveFile(c *gin.Context, pCase CaseName, file FileNumber, params RemoveFileParams)
-	// ReadLadder The vendor's ladder, with what was raised of it
+	// ReadLadder The vendor's ladder, with what was raised to each rung
 	// (GET /cases/{case}/ladder)
 	ReadLadder(c *gin.Context, pCase CaseName, params ReadLadderParams)
 	// SetMakerStatus Record the status of a case at the maker behind its reseller
@@ -5916,7 +5923,7 @@ type ServerInterface interface {
 	// ChangeLink Change a link
 	// (PATCH /links/{link})
 	ChangeLink(c *gin.Context, link LinkId, params ChangeLinkParams)
-	// TryLink Sign in at a mail server without sending anything
+	// TryLink Sign in to a mail server without sending anything
 	// (POST /links/{link}/try)
 	TryLink(c *gin.Context, link LinkId)
 	// GetMe Show who is signed in
@@ -18056,16 +18063,16 @@ type StrictServerInterface interface {
 	// WithdrawConsent Withdraw a consent
 	// (POST /cases/{case}/consents/{consent}/withdrawal)
 	WithdrawConsent(ctx context.Context, request WithdrawConsentRequestObject) (WithdrawConsentResponseObject, error)
-	// SetDate Set what is to happen by a date
+	// SetDate Set a date of a case: what should happen, and by when
 	// (POST /cases/{case}/dates)
 	SetDate(ctx context.Context, request SetDateRequestObject) (SetDateResponseObject, error)
 	// DetailDate Add to what is known about a date
 	// (POST /cases/{case}/dates/{item}/details)
 	DetailDate(ctx context.Context, request DetailDateRequestObject) (DetailDateResponseObject, error)
-	// EndDate Say what became of a date
+	// EndDate Say how a date ended
 	// (POST /cases/{case}/dates/{item}/end)
 	EndDate(ctx context.Context, request EndDateRequestObject) (EndDateResponseObject, error)
-	// InviteTo Invite people to what is to happen
+	// InviteTo Invite people to a date of a case
 	// (POST /cases/{case}/dates/{item}/invitation)
 	InviteTo(ctx context.Context, request InviteToRequestObject) (InviteToResponseObject, error)
 	// ListDeadlines List the deadlines of a case
@@ -18080,7 +18087,7 @@ type StrictServerInterface interface {
 	// RaiseRung Escalate a case to a rung of the ladder
 	// (POST /cases/{case}/escalations)
 	RaiseRung(ctx context.Context, request RaiseRungRequestObject) (RaiseRungResponseObject, error)
-	// SaveEvents Save what is to happen on a case as a file for a calendar program
+	// SaveEvents Save the dates and deadlines of a case as a file for a calendar program
 	// (GET /cases/{case}/events)
 	SaveEvents(ctx context.Context, request SaveEventsRequestObject) (SaveEventsResponseObject, error)
 	// ListFiles List the files of a case
@@ -18104,7 +18111,7 @@ type StrictServerInterface interface {
 	// RemoveFile Remove the content of a file for good
 	// (POST /cases/{case}/files/{file}/removal)
 	RemoveFile(ctx context.Context, request RemoveFileRequestObject) (RemoveFileResponseObject, error)
-	// ReadLadder The vendor's ladder, with what was raised of it
+	// ReadLadder The vendor's ladder, with what was raised to each rung
 	// (GET /cases/{case}/ladder)
 	ReadLadder(ctx context.Context, request ReadLadderRequestObject) (ReadLadderResponseObject, error)
 	// SetMakerStatus Record the status of a case at the maker behind its reseller
@@ -18191,7 +18198,7 @@ type StrictServerInterface interface {
 	// ChangeLink Change a link
 	// (PATCH /links/{link})
 	ChangeLink(ctx context.Context, request ChangeLinkRequestObject) (ChangeLinkResponseObject, error)
-	// TryLink Sign in at a mail server without sending anything
+	// TryLink Sign in to a mail server without sending anything
 	// (POST /links/{link}/try)
 	TryLink(ctx context.Context, request TryLinkRequestObject) (TryLinkResponseObject, error)
 	// GetMe Show who is signed in

@@ -81,7 +81,7 @@ func ProblemOf(err error) *Problem {
 		p.Errors = fieldErrors(holds.Places)
 		return p
 	case errors.As(err, &intended):
-		return NewProblem(http.StatusConflict, "confirm-files", "Is it intended to send this?", intended.Error())
+		return NewProblem(http.StatusConflict, "confirm-files", "Should this really be sent?", intended.Error())
 	case errors.As(err, &refusal):
 		p = NewProblem(http.StatusConflict, "step-refused", "That step is not allowed now", refusal.Error())
 		list := make([]string, len(refusal.Allowed))
