@@ -65,7 +65,7 @@ func kills(ctx context.Context, server string) error {
 		for what, done := range map[string]string{
 			"until a link is looked at": "select bool_and(looked_at > $1) from link",
 			"until a due case is looked at": `select wake_at is null or wake_at > now() from support_case
-				where changed_at > $1 or wake_at > now()`,
+				where derived_at > $1 or wake_at > now()`,
 		} {
 			for ok := false; !ok; <-time.After(20 * time.Millisecond) {
 				var args []any

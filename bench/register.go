@@ -37,12 +37,12 @@ func grow(ctx context.Context, d *service.Desk) error {
 			from vendor), 'K-' || n, jsonb_build_object('number', 'K-' || n), date '2024-01-01', date '2026-01-01' + n %%
 			900 from generate_series(1, %d) n`, things),
 		fmt.Sprintf(`insert into support_case (number, vendor_id, contract_id, title, kind, facts, texts, opened_by,
-			opened_at, state, changed_at)
+			opened_at, state, changed_at, derived_at)
 			select nextval('case_number'), (select min(id) from vendor), null,
 			(array['Controller','Console','Snapshot','Certificate','Uplink','Queue','Bill'])[1 + n %% 7] || ' of ' ||
 			(array['Gannetholm','Ern','Marrowby','Skarv','Terna','Holm'])[1 + n %% 6] || ' ' || translate(left(md5(n::text), 12),
 			'0123456789abcdef', 'aeiourstlnmdkpbg') || ' ' || n,
-			'fault', '{}', '{}', (select min(id) from person), now(), 'closed', now()
+			'fault', '{}', '{}', (select min(id) from person), now(), 'closed', now(), now()
 			from generate_series(1, %d) n`, things-cases),
 		"create index findable_folded_like on findable using gin (folded gin_trgm_ops) where folded is not null",
 		"create index findable_words on findable using gin (to_tsvector('simple', words)) where words is not null",

@@ -258,3 +258,28 @@ func TestConfirmedConditionsAndTiersAreCarriedAlong(t *testing.T) {
 		}
 	}
 }
+
+// When a case was changed last is what its record says, not when time moved its dates; a draft has no record.
+func TestWhenItWasChangedIsCarriedAlong(t *testing.T) {
+	s, p := before(t, 46)
+	if _, err := s.DB.Exec(somebody + `
+		insert into vendor (id, key, name, does, zone, hours_id, created_at, profile) overriding system value values (1,
+			'ferrous', 'Ferrous', 'Cranes', 'UTC', 1, now(), '{}');
+		insert into support_case (id, number, vendor_id, title, kind, facts, texts, opened_by, opened_at, state, changed_at)
+			overriding system value values
+			(1, 1001, 1, 'Gate', 'fault', '{}', '{}', 1, '2026-05-01', 'closed', '2026-05-04'),
+			(2, 1002, 1, 'Crane', 'fault', '{}', '{}', 1, '2026-05-01', 'draft', '2026-05-04');
+		insert into case_entry (id, case_id, number, kind, happened_at, recorded_at, body_hash)
+			overriding system value values (1, 1, 1, 'note', '2026-05-01', '2026-05-02', ''),
+			(2, 1, 2, 'note', '2026-05-01', '2026-05-03', '')`); err != nil {
+		t.Fatal(err)
+	}
+	if _, err := p.Up(t.Context()); err != nil {
+		t.Fatal(err)
+	}
+	var got string
+	if err := s.DB.Get(&got, `select string_agg(to_char(changed_at, 'DD') || ' ' || to_char(derived_at, 'DD'), ', '
+		order by id) from support_case`); err != nil || got != "03 04, 04 04" {
+		t.Errorf("changed and derived at %s (%v)", got, err)
+	}
+}

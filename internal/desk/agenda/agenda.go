@@ -203,7 +203,7 @@ func (d *Agenda) others(ctx context.Context, q db.Querier, p agendadb.Part) (out
 
 func caseOf(c agendadb.Case) agenda.Case {
 	return agenda.Case{ID: c.ID, Number: c.Number, Title: c.Title, Vendor: c.Vendor, Severity: c.Severity,
-		Changed: c.ChangedAt}
+		Changed: c.Written}
 }
 
 func itemOf(x *agendadb.Item) agenda.Item {

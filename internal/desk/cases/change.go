@@ -85,7 +85,10 @@ func (d *Cases) Change(ctx context.Context, tx *db.Tx, id int64, actor *desk.Act
 }
 
 func (w *Work) save(ctx context.Context) error {
-	w.Case.ChangedAt = w.Now
+	w.Case.DerivedAt = w.Now
+	if w.actor != nil || w.Case.LastEntry != w.lines {
+		w.Case.ChangedAt = w.Now
+	}
 	if now := headOf(w.Case); now != w.head {
 		hide, err := w.Hiding(ctx)
 		if err != nil {

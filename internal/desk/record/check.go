@@ -45,7 +45,8 @@ func bare(c casesdb.Case) casesdb.Case {
 		Unsorted: c.Unsorted, Title: c.Title, Kind: c.Kind,
 		Facts: c.Facts, Texts: c.Texts, Answers: c.Answers, SeverityChosen: c.SeverityChosen,
 		SeverityBecause: c.SeverityBecause, Severity: c.Severity,
-		OpenedBy: c.OpenedBy, OpenedAt: c.OpenedAt, ChangedAt: c.ChangedAt, Version: c.Version, ReadEntry: c.ReadEntry,
+		OpenedBy: c.OpenedBy, OpenedAt: c.OpenedAt, ChangedAt: c.ChangedAt, DerivedAt: c.DerivedAt,
+		Version: c.Version, ReadEntry: c.ReadEntry,
 		Touched: c.Touched, FieldVersions: c.FieldVersions}
 }
 
@@ -82,7 +83,7 @@ func (d *Record) checkCase(ctx context.Context, q db.Querier, c *casesdb.Case, s
 	}
 	again := bare(*c)
 	// As of the instant at which the caches were written they must be what a replay gives.
-	derived, err := d.Derive(ctx, q, &again, c.ChangedAt)
+	derived, err := d.Derive(ctx, q, &again, c.DerivedAt)
 	if err != nil {
 		return err
 	}

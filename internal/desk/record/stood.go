@@ -72,7 +72,7 @@ func (d *Record) at(ctx context.Context, q db.Querier, rows []casesdb.Case, m Mo
 		if s.OpenedAt.After(m.At) || len(histories[s.ID]) == 0 {
 			continue
 		}
-		s.ChangedAt, s.LastEntry, s.ReadEntry, s.Unread, s.UnreadSince = m.At, 0, 0, 0, nil
+		s.ChangedAt, s.DerivedAt, s.LastEntry, s.ReadEntry, s.Unread, s.UnreadSince = m.At, m.At, 0, 0, 0, nil
 		if s.Derived, err = d.derive(ctx, q, &s.Case, histories[s.ID], ladders[s.VendorID], m.At); err != nil {
 			return nil, err
 		}

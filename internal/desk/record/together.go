@@ -48,7 +48,7 @@ func (d *Record) Together(ctx context.Context, tx *db.Tx, ids []int64) (done []R
 		if c.ParkedUntil != nil && !c.ParkedUntil.After(now) || len(histories[c.ID]) == 0 {
 			continue
 		}
-		c.ChangedAt = now
+		c.DerivedAt = now
 		out, err := d.derive(ctx, tx, &c, histories[c.ID], ladders[c.VendorID], now)
 		if err != nil || !sameButDates(list[i], c) {
 			continue // by itself it is written whole, or says what is wrong
@@ -72,7 +72,7 @@ func (d *Record) Together(ctx context.Context, tx *db.Tx, ids []int64) (done []R
 // sameButDates says whether two rows of a case differ in nothing but when it asks for attention, and for whose.
 func sameButDates(a, b casesdb.Case) bool {
 	for _, c := range []*casesdb.Case{&a, &b} {
-		c.NextAt, c.WakeAt, c.ChangedAt, c.Advice, c.AdviceBecause = nil, nil, time.Time{}, nil, ""
+		c.NextAt, c.WakeAt, c.DerivedAt, c.Advice, c.AdviceBecause = nil, nil, time.Time{}, nil, ""
 	}
 	return reflect.DeepEqual(plain(a), plain(b))
 }

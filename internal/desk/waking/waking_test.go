@@ -48,6 +48,7 @@ func TestTogetherAsAlone(t *testing.T) {
 		t.Fatal(err)
 	}
 	wake(t, d, ids)
+	before := d.Row(ids[0])
 	var together int
 	err := d.Store.Do(t.Context(), func(tx *db.Tx) error {
 		list, err := d.Record.Together(t.Context(), tx, ids)
@@ -58,6 +59,10 @@ func TestTogetherAsAlone(t *testing.T) {
 		t.Fatalf("%d of %d were looked at together, %v", together, len(ids), err)
 	}
 	d.Agrees()
+	// Nobody has changed it: among what changed last it stays where it is.
+	if c := d.Row(ids[0]); !c.ChangedAt.Equal(before.ChangedAt) || !c.DerivedAt.Equal(d.Clock.Now()) {
+		t.Errorf("changed at %v, now %v; its dates are as of %v", before.ChangedAt, c.ChangedAt, c.DerivedAt)
+	}
 	if n, err := d.Waking.Due(t.Context()); err != nil || n != 0 {
 		t.Errorf("%d are to be looked at again at once, %v", n, err)
 	}
@@ -79,14 +84,15 @@ func TestWhatIsMoreThanDatesIsDoneAlone(t *testing.T) {
 	}
 	d.Clock.Move(2 * time.Hour)
 	wake(t, d, ids)
+	before := d.Row(ids[1])
 	if n, err := d.Waking.Due(t.Context()); err != nil || n != len(ids) {
 		t.Fatalf("%d of %d, %v", n, len(ids), err)
 	}
-	if c := d.Row(ids[0]); c.Parked || c.ParkedUntil != nil {
-		t.Errorf("it is parked still, until %v", c.ParkedUntil)
+	if c := d.Row(ids[0]); c.Parked || c.ParkedUntil != nil || !c.ChangedAt.Equal(d.Clock.Now()) {
+		t.Errorf("it is parked still, until %v; changed last at %v", c.ParkedUntil, c.ChangedAt)
 	}
-	if c := d.Row(ids[1]); c.VendorStatus != "" {
-		t.Errorf("its row says %q, its record nothing", c.VendorStatus)
+	if c := d.Row(ids[1]); c.VendorStatus != "" || !c.ChangedAt.Equal(before.ChangedAt) {
+		t.Errorf("its row says %q, its record nothing; changed at %v, not %v", c.VendorStatus, c.ChangedAt, before.ChangedAt)
 	}
 	d.Agrees()
 }

@@ -25,15 +25,16 @@ type Part struct {
 
 // Case is what is read of a case.
 type Case struct {
-	ID        int64     `db:"case_id"`
-	Number    int64     `db:"number"`
-	Title     string    `db:"title"`
-	Severity  int       `db:"severity"`
-	ChangedAt time.Time `db:"changed_at"`
-	Vendor    string    `db:"vendor"`
+	ID       int64  `db:"case_id"`
+	Number   int64  `db:"number"`
+	Title    string `db:"title"`
+	Severity int    `db:"severity"`
+	// Written is when its dates were written last: changed hours move them too.
+	Written time.Time `db:"derived_at"`
+	Vendor  string    `db:"vendor"`
 }
 
-const ofCase = `c.id as case_id, c.number, c.title, coalesce(c.severity, 4) as severity, c.changed_at, v.name as vendor`
+const ofCase = `c.id as case_id, c.number, c.title, coalesce(c.severity, 4) as severity, c.derived_at, v.name as vendor`
 
 const narrowed = ` and (cast($1 as bigint[]) is null or c.vendor_id = any($1)) and ($2 = 0 or c.vendor_id = $2)
 	and ($3 = 0 or c.id = $3)`

@@ -100,8 +100,11 @@ type Case struct {
 	ReadEntry         int        `db:"read_entry"`
 	Unread            int        `db:"unread"`
 	UnreadSince       *time.Time `db:"unread_since"`
-	ChangedAt         time.Time  `db:"changed_at"`
-	Version           int64      `db:"version"`
+	// ChangedAt is when somebody changed it, or something came in; DerivedAt as of when its row, clocks and dates follow
+	// from its record. Time alone moves only the latter.
+	ChangedAt time.Time `db:"changed_at"`
+	DerivedAt time.Time `db:"derived_at"`
+	Version   int64     `db:"version"`
 	// FieldVersions says which version of a draft changed each of its fields last; "*" is for fields that are not named.
 	FieldVersions db.JSON[map[string]int64] `db:"field_versions"`
 	// Consents are those that were given on it, and Untold the fields of which the vendor has not been told, each with
@@ -140,9 +143,10 @@ func (c *Case) Concerns(vendor int64) bool {
 func Insert(ctx context.Context, t *db.Tx, c *Case) error {
 	return t.QueryRowxContext(ctx, `insert into support_case
 		(number, vendor_id, contract_id, title, kind, facts, texts, severity_chosen, severity_because, owner_id,
-		opened_by, opened_at, state, severity, changed_at, asset_id, account_id, answers, maker_id, unsorted, go_on_because)
+		opened_by, opened_at, state, severity, changed_at, asset_id, account_id, answers, maker_id, unsorted, go_on_because,
+		derived_at)
 		values (nextval('case_number'), $1, $2, $3, $4, cast($5 as jsonb), cast($6 as jsonb), $7, $8, $9, $10, $11,
-		'draft', $12, $11, $13, $14, cast($15 as jsonb), $16, cast($17 as jsonb), $18) returning id, number`,
+		'draft', $12, $11, $13, $14, cast($15 as jsonb), $16, cast($17 as jsonb), $18, $11) returning id, number`,
 		c.VendorID, c.ContractID, c.Title, c.Kind, c.Facts, c.Texts, c.SeverityChosen, c.SeverityBecause, c.OwnerID,
 		c.OpenedBy, c.OpenedAt, c.Severity, c.AssetID, c.AccountID, c.Answers, c.MakerID, c.Unsorted,
 		c.GoOnBecause).
@@ -169,7 +173,7 @@ func SaveDates(ctx context.Context, t *db.Tx, list []Case, at time.Time) error {
 		advice[i], because[i] = list[i].Advice, string(list[i].AdviceBecause)
 	}
 	_, err := t.ExecContext(ctx, `update support_case c set next_at = x.next, wake_at = x.wake, advice = x.advice,
-			advice_because = x.because, changed_at = $6
+			advice_because = x.because, derived_at = $6
 		from unnest($1::bigint[], $2::timestamptz[], $3::timestamptz[], $4::integer[], $5::text[])
 			as x(id, next, wake, advice, because) where c.id = x.id`, ids, next, wake, advice, because, at)
 	return err
@@ -192,7 +196,8 @@ func Save(ctx context.Context, t *db.Tx, c *Case) error {
 		:parked,
 		parked_agreed = :parked_agreed, workaround_offered = :workaround_offered, filed_at = :filed_at,
 		last_vendor_at = :last_vendor_at, last_word_at = :last_word_at, last_entry = :last_entry, read_entry = :read_entry,
-		unread = :unread, unread_since = :unread_since, changed_at = :changed_at, version = :version, next_at = :next_at,
+		unread = :unread, unread_since = :unread_since, changed_at = :changed_at, derived_at = :derived_at,
+		version = :version, next_at = :next_at,
 		field_versions = CAST(:field_versions AS jsonb), origin = :origin, origin_by = :origin_by,
 		vendor_id = :vendor_id, maker_id = :maker_id, maker_status = :maker_status, maker_status_at = :maker_status_at,
 		instead_of = :instead_of, refiled_as = :refiled_as, go_on_because = :go_on_because,

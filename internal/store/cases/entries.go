@@ -286,7 +286,7 @@ func HistoriesAt(ctx context.Context, q db.Querier, cases []int64, at time.Time,
 func OpenedBy(ctx context.Context, q db.Querier, at time.Time, only []int64, ended bool) (ids []int64, err error) {
 	return ids, q.SelectContext(ctx, &ids, `select id from support_case where opened_at <= $1
 		and (cast($2 as bigint[]) is null or vendor_id = any($2))
-		and ($3 or `+LiveCases+` or changed_at >= $1 or reopenings > 0 or ended_at is null or ended_at >= $1
+		and ($3 or `+LiveCases+` or derived_at >= $1 or reopenings > 0 or ended_at is null or ended_at >= $1
 			or exists (select from dated_item i where i.case_id = support_case.id and i.outcome = 'live')) order by id`, at,
 		only, ended)
 }
@@ -301,5 +301,5 @@ func ByIDs(ctx context.Context, q db.Querier, ids []int64) (out []Case, err erro
 func BareByIDs(ctx context.Context, q db.Querier, ids []int64) (out []Case, err error) {
 	return out, q.SelectContext(ctx, &out, `select id, number, vendor_id, contract_id, asset_id, account_id, outage_id,
 		maker_id, go_on_because, unsorted, title, kind, severity_chosen, severity_because, severity, opened_by, opened_at,
-		changed_at, version from support_case where id = any($1) order by id`, ids)
+		changed_at, derived_at, version from support_case where id = any($1) order by id`, ids)
 }
