@@ -34,6 +34,12 @@ func filesIn(dir string) demo.Files {
 		Keys: filepath.Join(dir, "vault.key"), Folder: filepath.Join(dir, "files")}
 }
 
+// years is the machine's clock three years from now: an example that works only until some day is found at once.
+type years struct{}
+
+// Now is three years from now.
+func (years) Now() time.Time { return time.Now().Add(27000 * time.Hour) }
+
 // demoDatabase is a copy of the demo's database, with a copy of its files. The demo is loaded once a run.
 func demoDatabase(t *testing.T) (url, dir string) {
 	t.Helper()
@@ -45,7 +51,7 @@ func demoDatabase(t *testing.T) (url, dir string) {
 		t.Fatal(demoFiles.err)
 	}
 	url = testdb.Copy(t, fmt.Sprintf("_demo_%d", os.Getpid()), func(ctx context.Context, url string) error {
-		d, err := service.Open(ctx, url, nil)
+		d, err := service.Open(ctx, url, years{})
 		if err != nil {
 			return err
 		}
@@ -66,7 +72,7 @@ func demoDatabase(t *testing.T) (url, dir string) {
 	return url, dir
 }
 
-// demoWorld is a desk on a copy of the demo, on the machine's clock, its vendors silent.
+// demoWorld is a desk on a copy of the demo, on the clock of years, its vendors silent.
 func demoWorld(t *testing.T) *world {
 	t.Helper()
 	w := &world{t: t, log: &written{}, timeout: 4 * time.Second, answer: patience}
@@ -74,7 +80,7 @@ func demoWorld(t *testing.T) *world {
 	w.db, dir = demoDatabase(t)
 	w.keys = filesIn(dir).Keys
 	var err error
-	if w.desk, err = service.Open(t.Context(), w.db, nil); err != nil {
+	if w.desk, err = service.Open(t.Context(), w.db, years{}); err != nil {
 		t.Fatal(err)
 	}
 	t.Cleanup(w.desk.Store.Close)

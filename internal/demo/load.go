@@ -38,8 +38,8 @@ func openVault(ctx context.Context, d *whole.Desk, file string) error {
 	return d.Secrets.Use(ctx, ring)
 }
 
-// Load plays the scenario into an empty database, or takes up what is there, and points the
-// links at the simulated vendors and their mail server, which answer at host:port. It says on out what it does.
+// Load plays the scenario into an empty database, up to now by the desk's clock, or takes up what is there, and points
+// the links at the simulated vendors and their mail server, which answer at host:port. It says on out what it does.
 func Load(ctx context.Context, d *whole.Desk, st *db.Store, f Files, haste float64, vendors, mail string,
 	out io.Writer) (*standin.Standin, []firm.Person, error) {
 	link := func(vendor string) (inboxdb.Link, error) {
@@ -58,7 +58,7 @@ func Load(ctx context.Context, d *whole.Desk, st *db.Store, f Files, haste float
 		if err := json.Unmarshal(raw, &people); err != nil {
 			return nil, nil, fmt.Errorf("%s: %w; start over with --fresh", f.People, err)
 		}
-		cast, err := standin.New(standin.Options{Haste: haste, File: f.Jobs})
+		cast, err := standin.New(standin.Options{Haste: haste, File: f.Jobs, Now: d.Now})
 		if err != nil {
 			return nil, nil, err
 		}
@@ -81,11 +81,11 @@ func Load(ctx context.Context, d *whole.Desk, st *db.Store, f Files, haste float
 	if err := os.Remove(f.Jobs); err != nil && !errors.Is(err, fs.ErrNotExist) {
 		return nil, nil, err
 	}
-	cast, err := standin.New(standin.Options{Haste: haste, File: f.Jobs})
+	cast, err := standin.New(standin.Options{Haste: haste, File: f.Jobs, Now: d.Now})
 	if err := errors.Join(err, openVault(ctx, d, f.Keys)); err != nil {
 		return nil, nil, err
 	}
-	people, err := playHasty(ctx, st, cast, link)
+	people, err := playHasty(ctx, st, cast, d.Now(), link)
 	if err != nil {
 		return nil, nil, err
 	}
@@ -103,14 +103,14 @@ func Load(ctx context.Context, d *whole.Desk, st *db.Store, f Files, haste float
 }
 
 // playHasty plays the scenario without waiting for the disk at each of its thousands of commits.
-func playHasty(ctx context.Context, st *db.Store, cast *standin.Standin, link func(string) (inboxdb.Link, error)) (
-	[]firm.Person, error) {
+func playHasty(ctx context.Context, st *db.Store, cast *standin.Standin, now time.Time,
+	link func(string) (inboxdb.Link, error)) ([]firm.Person, error) {
 	hasty, err := st.Hasty(ctx)
 	if err != nil {
 		return nil, err
 	}
 	defer hasty.Close()
-	return Play(ctx, hasty, cast, time.Now(), link)
+	return Play(ctx, hasty, cast, now, link)
 }
 
 func repoint(ctx context.Context, st *db.Store, link func(string) (inboxdb.Link, error)) error {

@@ -44,7 +44,7 @@ var kinds = []kind{
 		`visit C-1092 --by 2d --text "Looks at gate 3" --who "Field service" --lets-in "Odd Bakke"`},
 	{"remote-session", "Record a remote session that is agreed",
 		`remote-session C-1092 --by 1d --text "Reads the log of gate 3"`},
-	{"needed-by", "Record when the business needs it", `needed-by C-1092 --by 2026-12-18`},
+	{"needed-by", "Record when the business needs it", `needed-by C-1092 --by 14d`},
 }
 
 // All are the commands that set dates and end them, and the one that lists them.
