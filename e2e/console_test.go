@@ -113,7 +113,7 @@ func TestTheConsole(t *testing.T) {
 	w := live(t)
 	tab := w.page("light", 1280, 800, 0)
 	w.steps(tab, dp.Navigate(w.url), press("open-case"), browser.Pick("vendor", "corvane"))
-	w.says(tab, "what-next", "appears here once the draft is saved")
+	w.says(tab, "what-next", "appear here once the draft is saved")
 	w.steps(tab, write("title", "All gates refuse tickets [steady]"), press("effect-stopped"),
 		press("reach-many"), press("workaround-costly"), press("environment-production"),
 		see("grade"))

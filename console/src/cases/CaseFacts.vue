@@ -169,9 +169,8 @@ const mayAdd = computed(() => props.may && (live.value || props.view.line.state 
       <template v-if="view.reopen_until && view.line.state !== 'withdrawn'"
         ><dt>Can be reopened</dt>
         <dd data-testid="reopen-until">
-          until <TimeText :at="view.reopen_until" />{{ view.reopen_past ? ', which has passed' : '' }}
-        </dd></template
-      >
+          {{ view.reopen_past ? 'no longer: the limit was' : 'until' }} <TimeText :at="view.reopen_until" /></dd
+      ></template>
       <template v-if="view.reopenings || view.reopen_refused"
         ><dt>Reopened</dt>
         <dd>

@@ -86,7 +86,7 @@ async function look() {
         >
         <template v-if="via?.automatic"> The deadlines start once it has arrived. </template>
         <template v-else-if="!via">
-          How it is sent and when the deadlines start appears here once the draft is saved.
+          How it is sent and when the deadlines start appear here once the draft is saved.
         </template>
         <template v-else>
           You send it yourself: the text is ready to copy. The deadlines start when you mark it as sent.

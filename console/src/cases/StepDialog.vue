@@ -203,7 +203,7 @@ const incomplete = computed(
       <p class="just-below">{{ w.will }}</p>
       <div v-if="late" class="warn just-below" data-testid="past-limit">
         <p>
-          {{ them }} reopened it until <TimeText :at="view.reopen_until" />, which has passed.
+          {{ them }} no longer reopens it: the limit was <TimeText :at="view.reopen_until" />.
           <RouterLink :to="`/open?follows=${view.line.number}`" data-testid="follow-on"
             >Open a new case that refers to this one</RouterLink
           >
@@ -213,7 +213,7 @@ const incomplete = computed(
         >
       </div>
       <p v-else-if="view.reopen_until && ['reopen', 'dispute'].includes(step ?? '')" class="sub just-below">
-        {{ them }} reopens it until <TimeText :at="view.reopen_until" />.
+        {{ them }} can reopen it until <TimeText :at="view.reopen_until" />.
       </p>
       <div v-if="step === 'level'" class="field">
         <label>Level</label

@@ -103,7 +103,7 @@ async function mask(f: CaseFile) {
         <p v-if="why(f)" class="sub under">Cannot be sent: {{ why(f) }}.</p>
         <template v-else-if="chosen.files.includes(f.number)">
           <p v-if="chosen.files.length > 1" class="sub under">
-            {{ chosen.files.indexOf(f.number) + 1 }}. of {{ chosen.files.length }}
+            {{ chosen.files.indexOf(f.number) + 1 }} of {{ chosen.files.length }}
             <button
               v-if="chosen.files.indexOf(f.number) > 0"
               class="linkish"

@@ -161,8 +161,8 @@ func (a *Commands) showAdvice(c clientgen.Case) {
 // endFacts says what becomes of a case after its end.
 func endFacts(c clientgen.Case, times out.Times, fact func(label, text string)) {
 	if c.ReopenUntil != nil {
-		fact("can be reopened", "until "+times.Short(c.ReopenUntil)+map[bool]string{true: ", which has passed"}[app.Deref(
-			c.ReopenPast)])
+		until := map[bool]string{false: "until ", true: "no longer: the limit was "}[app.Deref(c.ReopenPast)]
+		fact("can be reopened", until+times.Short(c.ReopenUntil))
 	}
 	if n := app.Deref(c.Reopenings); n > 0 {
 		fact("reopened", words.Times(n))
