@@ -30,6 +30,10 @@ func TestWhatIsNotReady(t *testing.T) {
 		t.Errorf("without a ladder and a phone: %v", got)
 	}
 	sh.ok([]string{"readiness"}, no, call, "roundhouse vendor change corvane --edit", "Nobody is on the rota from ")
+	// check goes by the machine's clock, at which the contract must still be in force.
+	if _, err := w.desk.Store.DB.Exec("update contract set ends_on = '2999-12-31'"); err != nil {
+		t.Fatal(err)
+	}
 	sh.ok([]string{"check", "--database", w.db}, "What is not ready", no)
 	tab := w.page("dark", 1280, 800, 4)
 	w.steps(tab, dp.Navigate(w.url+"/register/ready"), see("gaps-no-ladder"))

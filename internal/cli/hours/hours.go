@@ -358,7 +358,7 @@ func (a *Commands) showPolicy(r app.Record) error {
 	if calm := f.Text("quiet_calm"); calm != "" {
 		p.Line("Wishes, capacity and work of severity 3 and 4: %s", words.Target(calm))
 	}
-	p.Line("The leads are told if nobody reacts within, severity 1 (round the clock) to 4: %s, %s, %s, %s",
+	p.Line("Time to react before the leads are told, severity 1 (round the clock) to 4: %s, %s, %s, %s",
 		words.Target(f.Text("react_1")), words.Target(f.Text("react_2")), words.Target(f.Text("react_3")),
 		words.Target(f.Text("react_4")))
 	if link := f.Text("email_link"); link != "" {

@@ -232,7 +232,7 @@ func (a *Commands) Find() *cobra.Command {
 				return p.JSON(hits.Items)
 			}
 			if len(hits.Items) == 0 {
-				return &app.Missing{Text: fmt.Sprintf("nothing matches %q, not even nearly", strings.Join(args, " "))}
+				return &app.Missing{Text: fmt.Sprintf("nothing matches %q, and nothing is close to it", strings.Join(args, " "))}
 			}
 			if app.Deref(hits.Items[0].Near) {
 				p.Line("Nothing matches %q exactly. Close matches:", strings.Join(args, " "))

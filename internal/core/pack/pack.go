@@ -104,8 +104,8 @@ func (p Pack) Write() ([]byte, error) {
 	}
 	inOrder = inWeekOrder(inOrder)
 	var b bytes.Buffer
-	b.WriteString("# What a desk knows of a vendor, without secrets and without what only concerns the desk.\n# Check " +
-		"it with: roundhouse vendor check FILE\n")
+	b.WriteString("# A vendor pack: what a desk knows about a vendor, except secrets and what concerns only the desk.\n" +
+		"# Check it with: roundhouse vendor check FILE\n")
 	err = yaml.NewEncoder(&b, yaml.IndentSequence(true), yaml.UseLiteralStyleIfMultiline(true)).Encode(inOrder)
 	return b.Bytes(), err
 }

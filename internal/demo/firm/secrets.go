@@ -35,7 +35,7 @@ func Secrets(ctx context.Context, d *whole.Desk, st *db.Store) error {
 			Kind: "passphrase", Holder: "Tuva Holm", Place: "The safe at Gannetholm, second envelope"}, ""},
 		{register.Secret{Name: "desk-mailbox", Label: "Password of the desk's mailbox", Kind: "password",
 			Hosts: []string{"mail.saltmarsh.example:587", "mail.saltmarsh.example:993"}}, "tide-table-4402-lantern"},
-		{register.Secret{Name: "webhook-key", Label: "Key that signs what other programs are told", Kind: "api-key",
+		{register.Secret{Name: "webhook-key", Label: "Key that signs our webhooks", Kind: "api-key",
 			Hosts: []string{"tickets.saltmarsh.example"}}, "whsec_" + base64.StdEncoding.EncodeToString(
 			[]byte("a ferry, a lantern, a tide table"))},
 	} {
