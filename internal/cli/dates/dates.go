@@ -1,4 +1,4 @@
-// Package dates has the commands for what is to happen by a date on a case.
+// Package dates has the commands for what should happen on a case, and by when.
 package dates
 
 import (

@@ -1,4 +1,4 @@
-// Package readiness has the command that says what of the desk's preparations is missing.
+// Package readiness has the command that says what is not ready.
 package readiness
 
 import (

@@ -1,4 +1,4 @@
-// Package register has the commands for vendors, their packs, and what is had of them.
+// Package register has the commands for vendors, their packs, and what we have from them.
 package register
 
 import "roundhouse.example/internal/cli/app"

@@ -1,4 +1,4 @@
-// Package dated keeps what is to happen by an instant on one case: promises, asks, callbacks, parts, visits and the
+// Package dated keeps what should happen on one case, and by when: promises, asks, callbacks, parts, visits and the
 // like, by docs/rules.md, section 4, "Dated items". It is replayed from the same history as the clocks of package
 // deadline, and asks those only whether the case is live, and whose move it is.
 //

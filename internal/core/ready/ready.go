@@ -1,4 +1,4 @@
-// Package ready says what of a desk's preparations is missing: contracts that promise nothing for a level, vendors that
+// Package ready says what is not ready: contracts that promise nothing for a level, vendors that
 // nobody can be escalated at or reached outside their hours, and a rota with gaps where a level needs somebody. It is
 // found before a case needs it.
 package ready

@@ -1,4 +1,4 @@
-// Package dates keeps what is to happen by a date on a case: what the vendor promised, what one side asked of the
+// Package dates keeps what should happen on a case, and by when: what the vendor promised, what one side asked of the
 // other, follow-ups, callbacks, parts and visits. What they come to is computed by core/dated, from the record.
 package dates
 

@@ -1,4 +1,4 @@
-// Package exchange takes vendors' packs and tables in and gives them out: all of it or nothing,
+// Package exchange imports and exports vendors' packs and tables: all of it or nothing,
 // and said beforehand.
 package exchange
 

@@ -1,4 +1,4 @@
-// Package ready says what of the desk's preparations is missing, with the step that fixes each.
+// Package ready says what is not ready, with the step that fixes each.
 package ready
 
 import (

@@ -1,4 +1,4 @@
-// Package register knows vendors, and what is had of them: products, accounts, assets and
+// Package register knows vendors, and what we have from them: products, accounts, assets and
 // contracts.
 package register
 

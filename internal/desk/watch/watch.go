@@ -1,4 +1,4 @@
-// Package watch is what people watch beside their own cases: a case, a vendor's, all of a severity.
+// Package watch is what people watch besides their own cases: a case, a vendor's, all of a severity.
 package watch
 
 import (

@@ -1,4 +1,4 @@
-// Package exchange takes packs and tables in over HTTP, and gives them out.
+// Package exchange imports and exports packs and tables over HTTP.
 package exchange
 
 import (

@@ -1,4 +1,4 @@
-// Package ready answers what of the desk's preparations is missing.
+// Package ready answers what is not ready.
 package ready
 
 import (

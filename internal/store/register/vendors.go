@@ -1,4 +1,4 @@
-// Package register keeps vendors and what is had of them, and finds any of it.
+// Package register keeps vendors and what we have from them, and finds any of it.
 package register
 
 import (
