@@ -101,6 +101,9 @@ func (w *Work) save(ctx context.Context) error {
 	}
 	if headOf(w.Case) != w.head || w.renumbered {
 		w.Case.Version++
+		if !w.rebuild { // what was stored wrong is corrected, nothing of the case is changed
+			w.Case.ChangedAt = w.Now
+		}
 	}
 	if err := casesdb.Save(ctx, w.Tx, w.Case); err != nil {
 		return err
