@@ -60,11 +60,11 @@ func TestTheCalendar(t *testing.T) {
 	day := w.clock.Now().Format(time.DateOnly)
 	sh.ok([]string{"agenda", "--from", day}, "Visit: A fitter · "+name, "Nobody is on the rota from")
 	sh.ok([]string{"agenda", "--from", day, "--mine", "--days", "3"}, "First response due · "+name)
-	made := sh.ok([]string{"agenda", "subscribe", "Wall of the office"}, "/api/v1/feeds/", "It is secret")
+	made := sh.ok([]string{"agenda", "subscribe", "Office wall"}, "/api/v1/feeds/", "It is secret")
 	address := strings.Fields(made)[0]
 	status, body, tag := w.followed(address, "")
 	if status != 200 || !contains(body, "SUMMARY:Visit: A fitter · "+name) || !contains(body, "LOCATION:Dock 2") ||
-		!contains(body, "X-WR-CALNAME:Wall of the office") {
+		!contains(body, "X-WR-CALNAME:Office wall") {
 		t.Fatalf("%d\n%s", status, body)
 	}
 	// While any test writes, nothing is known to be unchanged.
@@ -80,7 +80,7 @@ func TestTheCalendar(t *testing.T) {
 	if status, body, _ = w.followed(address, tag); status != 200 || !contains(body, "STATUS:CANCELLED") {
 		t.Errorf("after it was dropped: %d\n%s", status, body)
 	}
-	sh.ok([]string{"agenda", "subscriptions"}, "Wall of the office", "Whole desk")
+	sh.ok([]string{"agenda", "subscriptions"}, "Office wall", "Whole desk")
 	sh.ok([]string{"agenda", "end", "1"}, "Ended.")
 	if status, body, _ := w.followed(address, tag); status != 404 || contains(body, "VEVENT") {
 		t.Errorf("after its end: %d\n%s", status, body)

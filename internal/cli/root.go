@@ -138,9 +138,9 @@ func Root(a *app.App) *cobra.Command {
 	root := &cobra.Command{
 		Use:   "roundhouse",
 		Short: "One desk for every support case that a company has open with its vendors",
-		Long: "Roundhouse keeps every support case that a company has open with every vendor it\nbuys from: " +
-			"opens it right, files it, watches the deadlines of both sides to the second,\nand always says who it waits on " +
-			"and what to do next.",
+		Long: "Roundhouse is one desk for every support case that a company has open with every vendor it\n" +
+			"buys from. It helps you open a case well, files it, watches the deadlines of both sides to the\n" +
+			"second, and always says who the case waits on and what to do next.",
 		Example:       "  roundhouse demo\n  roundhouse today\n  roundhouse case show C-1077",
 		SilenceUsage:  true,
 		SilenceErrors: true,

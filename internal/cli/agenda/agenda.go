@@ -71,7 +71,7 @@ func (a *Commands) Agenda() *cobra.Command {
 	f.IntVar(&days, "days", 7, "how many days")
 	f.BoolVar(&mine, "mine", false, "only your cases and dates")
 	f.StringVar(&person, "person", "", "only the cases and dates of this colleague, by email address")
-	f.StringVar(&vendor, "vendor", "", "with one vendor, by its key")
+	f.StringVar(&vendor, "vendor", "", "only this vendor, by its key")
 	c.AddCommand(a.subscribe(), a.subscriptions(), a.end())
 	return c
 }
@@ -152,7 +152,7 @@ func (a *Commands) subscribe() *cobra.Command {
 		Args: cobra.ExactArgs(1),
 		Long: "Makes an address for a calendar program; NAME says which one it is for. Anyone who has the address\n" +
 			"can read what you may see, so keep it to yourself. It is shown once; roundhouse agenda end stops it.",
-		Example: "  roundhouse agenda subscribe \"My phone\" --mine\n  roundhouse agenda subscribe \"Wall of the office\"",
+		Example: "  roundhouse agenda subscribe \"My phone\" --mine\n  roundhouse agenda subscribe \"Office wall\"",
 		RunE: func(cmd *cobra.Command, args []string) error {
 			c, err := a.Client()
 			if err != nil {
@@ -175,7 +175,7 @@ func (a *Commands) subscribe() *cobra.Command {
 		}}
 	c.Flags().BoolVar(&mine, "mine", false, "only your cases and dates; the whole desk if left out")
 	c.Flags().StringVar(&person, "person", "", "only the cases and dates of this colleague, by email address")
-	c.Flags().StringVar(&vendor, "vendor", "", "with one vendor, by its key")
+	c.Flags().StringVar(&vendor, "vendor", "", "only this vendor, by its key")
 	return c
 }
 

@@ -85,7 +85,8 @@ var steps = []step{
 		fill: func(s *clientgen.Step, f *stepFlags, _ Loaded, args []string) error {
 			s.Person, s.Summary = &args[1], app.Some(f.summary)
 			return nil
-		}, example: "roundhouse case give C-1079 emil@saltmarsh.example --summary \"They look at the log until Friday\""},
+		}, example: "roundhouse case give C-1079 emil@saltmarsh.example " +
+			"--summary \"They are looking at the log until Friday\""},
 	{use: "severity CASE SEVERITY", short: "Change the severity of a live case", step: "severity", reason: true,
 		args: 1, fill: toNumber, example: "roundhouse case severity C-1086 1 --text \"Now every gate is affected\""},
 	{use: "level CASE LEVEL", short: "Ask the vendor for another level, by its label or rank", step: "level",
@@ -96,7 +97,7 @@ var steps = []step{
 				"whoever is on the rota if left out")
 		}, fill: toLevel, example: "roundhouse case level C-1086 Alarm --text \"The whole region is down\" --confirm " +
 			"--contact-always \"Duty phone +44 1632 960 004\""},
-	{use: "confirm CASE [CRITERION]", short: "Confirm one condition of the vendor level, or all of them",
+	{use: "confirm CASE [CONDITION]", short: "Confirm one condition of the vendor level, or all of them",
 		step: "confirm", args: -1, example: "roundhouse case confirm C-1085"},
 	{use: "offered CASE ENTRY", short: "Mark a message as offering a workaround or a fix", step: "offered", args: 1,
 		flags: func(c *cobra.Command, f *stepFlags) {

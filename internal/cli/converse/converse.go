@@ -32,7 +32,7 @@ func (a *Commands) All() []*cobra.Command {
 func (a *Commands) summary() *cobra.Command {
 	var clear bool
 	c := a.write("summary CASE", "Say where a case stands; it is shown at the top of the case",
-		`roundhouse case summary C-1075 --text "They look at the log; we hear on Friday"`,
+		`roundhouse case summary C-1075 --text "They are looking at the log; we will hear on Friday"`,
 		func(cases.Loaded) error { return nil },
 		func(ctx context.Context, l cases.Loaded, text string) (clientgen.Entry, error) {
 			if clear {
@@ -168,7 +168,7 @@ func (a *Commands) call() *cobra.Command {
 		"roundhouse case call C-1092 --by portal --with \"Support desk\" --status \"With merchant\" --text \"Which "+
 			"release is it?\"\n "+
 			" roundhouse case call C-1088 --with \"Imke Vandersloot\" --at \"20m ago\""+
-			" --text \"She calls back at two\" --promised \"A call back by 2h\"", may,
+			" --text \"She will call back at two\" --promised \"A call back by 2h\"", may,
 		func(ctx context.Context, l cases.Loaded, text string) (clientgen.Entry, error) {
 			t, err := a.When(ctx, at)
 			if err != nil {

@@ -33,7 +33,7 @@ var kinds = []kind{
 	{"promise", "Record what the vendor promised by a date", `promise C-1092 --by 2d --text "A patch for the reader"`},
 	{"ask", "Record what one side asked of the other", `ask C-1092 --owed ours --by 4h --text "Which bank is it?"`},
 	{"callback", "Record a call that is agreed",
-		`callback C-1092 --by 3h --text "They ring the harbour office" --number "+44 1632 960 010"`},
+		`callback C-1092 --by 3h --text "They will ring the harbour office" --number "+44 1632 960 010"`},
 	{"follow-up", "Record what one of us should do by a date",
 		`follow-up C-1092 --by 1d --for ragna@saltmarsh.example --text "Ask the bank"`},
 	{"check-in", "Say when to look at a case again", `check-in C-1092 --by 3d`},

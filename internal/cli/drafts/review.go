@@ -18,7 +18,7 @@ import (
 func (a *Commands) caseCheck() *cobra.Command {
 	return &cobra.Command{Use: "check CASE", Short: "Say what a draft still lacks, and why that matters",
 		Long: "Says what a draft still lacks, the most important first. The exit status is 4 if something required is\n" +
-			"missing, and 0 if the draft can be filed. Of a filed case it says what its description lacks and what the\n" +
+			"missing, and 0 if the draft can be filed. For a filed case, it says what its description lacks and what the\n" +
 			"vendor has not been told yet: complete it with roundhouse case edit.",
 		Args: cobra.ExactArgs(1), Example: "  roundhouse case check C-1090",
 		RunE: func(cmd *cobra.Command, args []string) error {

@@ -152,7 +152,7 @@ func (a *Commands) escalate() *cobra.Command {
 			"roundhouse case call CASE --keeps rung-1, or give the entry that it came in with --answered.",
 		Example: "  roundhouse case escalate C-1078 --rung 1 --drafted --reason \"Nobody answers the chase\"\n" +
 			"  roundhouse case escalate C-1077 --rung 1 --told --text \"Told the shift lead that nobody has looked yet\" " +
-			"--reason \"No word since this morning\" --answer \"Somebody calls back\" --promised \"A call back by 2h\"",
+			"--reason \"No word since this morning\" --answer \"Somebody will call back\" --promised \"A call back by 2h\"",
 		RunE: func(cmd *cobra.Command, args []string) error {
 			l, err := a.Load(cmd.Context(), args[0])
 			if err != nil {
@@ -173,8 +173,8 @@ func (a *Commands) escalate() *cobra.Command {
 	f.StringVar(&o.at, "at", "", "with --told, when it was; now if left out")
 	f.StringVar(&o.by, "how", "phone", "with --told, how: phone, chat, email or portal")
 	f.StringVar(&o.answer, "answer", "", "with --told, what they answered at once")
-	f.StringVar(&o.route, "by", "", "of a message, the channel, if not the usual one: api, portal, email, phone or chat")
-	f.StringVar(&o.link, "link", "", "of a message, the link, if the vendor has several")
+	f.StringVar(&o.route, "by", "", "for a message: the channel, if not the usual one: api, portal, email, phone or chat")
+	f.StringVar(&o.link, "link", "", "for a message: the link, if the vendor has several")
 	f.StringVar(&o.move, "move", "", "whose move it is afterwards, if not the usual one: ours or theirs")
 	f.BoolVar(&o.blind, "unseen", false, "send even if the vendor has written in the meantime")
 	f.IntVar(&o.answered, "answered", 0, "the entry in which the answer came; ends the escalation")

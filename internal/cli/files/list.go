@@ -182,8 +182,8 @@ func (a *Commands) NotNeeded() *cobra.Command {
 func (a *Commands) Remove() *cobra.Command {
 	var text string
 	c := &cobra.Command{Use: "remove-file CASE FILE", Short: "Remove the content of a file for good",
-		Long: "Remove the content of a file, by its number or its name. That it was there, its hash, where it\n" +
-			"was sent, and the reason stay in the record.",
+		Long: "Remove the content of a file, by its number or its name. The record still says that it\n" +
+			"was there, its hash, where it was sent and why it was removed.",
 		Args: cobra.ExactArgs(2), Example: "  roundhouse case remove-file C-1077 1 --text \"It shows a password\"",
 		RunE: func(cmd *cobra.Command, args []string) error {
 			if strings.TrimSpace(text) == "" {

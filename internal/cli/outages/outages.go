@@ -123,6 +123,7 @@ func (a *Commands) add() *cobra.Command {
 		}}
 	f := c.Flags()
 	f.StringVar(&since, "since", "0m", "when it began, like \"2026-12-01 08:00\" or 1h ago; now if left out")
+	f.Lookup("since").DefValue = ""
 	f.StringVar(&effect, "effect", "", "what it does to our users")
 	f.StringVar(&said, "said", "", "what the vendor says of it, in its own words")
 	f.StringVar(&page, "page", "", "the vendor's page about it")

@@ -14,9 +14,9 @@ import (
 // Command is the command readiness.
 func Command(a *app.App) *cobra.Command {
 	return &cobra.Command{Use: "readiness", Short: "List what is not ready, with the step that fixes each",
-		Long: "Lists what is missing before a case needs it, of vendors with a contract in force: targets of a level, a\n" +
-			"ladder, somebody to call outside the vendor's hours; and gaps in the rota of the next 14 days, if a level\n" +
-			"needs a contact round the clock. roundhouse check says the same.",
+		Long: "Lists what is missing, before a case needs it: at vendors with a contract in force, targets for a level, a\n" +
+			"ladder, or somebody to call outside the vendor's hours; and gaps in the rota of the next 14 days, if a\n" +
+			"level needs a contact round the clock. roundhouse check says the same.",
 		Example: "  roundhouse readiness\n  roundhouse readiness -o json", Args: cobra.NoArgs,
 		RunE: func(cmd *cobra.Command, _ []string) error {
 			c, err := a.Client()

@@ -165,7 +165,7 @@ func (a *Commands) plan() *cobra.Command {
 	c := &cobra.Command{Use: "plan", Short: "Add several shifts, which people take in turn", Args: cobra.NoArgs,
 		Long: "Adds shifts of --days each, one after the other, which the people take in turn. Handovers are at the same\n" +
 			"time of day in the desk's time zone. Either all shifts are added or none.",
-		Example: "  roundhouse rota plan --from \"2036-12-01 08:00\" --days 7 --shifts 4 --person ragna@saltmarsh.example " +
+		Example: "  roundhouse rota plan --from 60d --days 7 --shifts 4 --person ragna@saltmarsh.example " +
 			"--person emil@saltmarsh.example",
 		RunE: func(cmd *cobra.Command, _ []string) error {
 			if from == "" || len(people) == 0 {
@@ -192,7 +192,7 @@ func (a *Commands) plan() *cobra.Command {
 			a.print(cmd.Context(), r)
 			return nil
 		}}
-	c.Flags().StringVar(&from, "from", "", "when the first shift begins, like \"2026-12-01 08:00\"")
+	c.Flags().StringVar(&from, "from", "", "when the first shift begins, like \"2026-12-01 08:00\" or 60d")
 	c.Flags().IntVar(&days, "days", 7, "how many days each shift lasts")
 	c.Flags().IntVar(&shifts, "shifts", 4, "how many shifts to add")
 	c.Flags().StringArrayVar(&people, "person", nil,

@@ -40,8 +40,8 @@ func (a *Commands) Rehearse() *cobra.Command {
 	c := &cobra.Command{Use: "rehearse [NAME | FILE]", Short: "Practise with a vendor that is late, silent or wrong on " +
 		"purpose", Args: cobra.MaximumNArgs(1),
 		Long: "Plays a scenario on a desk, a database and a clock of its own: your desk is not touched.\nYou handle " +
-			"the case in the console or the terminal. At the end it says what was missed and\nwhat was done well, by the " +
-			"record. Without a name it plays the one for newcomers.\n\nWhile it runs, Enter jumps to when something " +
+			"the case in the console or the terminal. At the end it says what was missed and\nwhat was done well, going by " +
+			"the record. Without a name it plays the one for newcomers.\n\nWhile it runs, Enter jumps to when something " +
 			"happens next, and typing end finishes it.",
 		Example: "  roundhouse rehearse --list\n  roundhouse rehearse late --speed 120\n " +
 			" roundhouse rehearse silent --print > mine.yaml\n  roundhouse rehearse mine.yaml",

@@ -77,7 +77,7 @@ func (a *Commands) caseAdd() *cobra.Command {
 	f.StringVar(&filed, "filed-at", "", "when the vendor got it, like \"2026-11-02 09:00\" or 3d ago")
 	f.StringVar(&last, "last-reply", "", "when the vendor replied last, or never")
 	f.StringVar(&kind, "kind", "", "fault, question, capacity, money, licence, order, wish, work, part, visit or access")
-	f.Int("severity", 0, "1 to 4; what the vendor's level is for if left out")
+	f.Int("severity", 0, "1 to 4; if left out, the severity that the vendor's level is for")
 	f.StringVar(&origin, "origin", "", "who opened it: us, vendor, partner or colleague")
 	f.StringVar(&move, "move", "", "whose move it is: ours or theirs")
 	for _, x := range existingTexts(&b) {

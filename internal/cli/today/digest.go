@@ -16,8 +16,8 @@ func (a *Commands) Digest() *cobra.Command {
 	var since string
 	c := &cobra.Command{Use: "digest", Short: "What happened, what is late, what falls due, and who has what",
 		Args: cobra.NoArgs,
-		Long: "What has happened in the last day, or since the time that --since gives, what is late, what falls due by\n" +
-			"noon tomorrow, and who has what: for a change of shift, or once a day.",
+		Long: "Shows what has happened in the last day (or since --since), what is late, what falls due by noon\n" +
+			"tomorrow, and who has what: for a change of shift, or once a day.",
 		Example: "  roundhouse digest\n  roundhouse digest --since \"8h ago\"",
 		RunE: func(cmd *cobra.Command, _ []string) error {
 			c, err := a.Client()
