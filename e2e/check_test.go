@@ -147,7 +147,7 @@ func TestHoursAndPolicyAreChanged(t *testing.T) {
 	}
 	keep("zone: UTC\nweek:\n  fri: [\"08:00-09:00\"]\n")
 	admin.ok(words("calendar list"), "fathom-days", "round-the-clock")
-	admin.ok(words("calendar show our-desk --target 2bd"), "falls due", "running clock")
+	admin.ok(words("calendar show our-desk --target 2bd"), "from now: due", "running clock")
 	if out, code := admin.run("", "calendar", "change", "fathom-days", "--from", file, "--on", "2026-11-23"); code != 4 ||
 		!contains(out, "has already begun; the earliest date for a new version is 2026-11-24") {
 		t.Errorf("backwards: status %d: %s", code, out)

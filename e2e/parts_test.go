@@ -195,7 +195,7 @@ func TestTheReviewOfADraft(t *testing.T) {
 	sh.ok(words("case review "+name+" --zone UTC"), name+" will be sent to Corvane Cloud by API, at level \"Regular\".",
 		"Since this morning it answers slowly.", "4 hours", at(4*time.Hour), "times in UTC, then in Pacific/Apia",
 		"% complete.", "Next: roundhouse case file "+name+" sends it",
-		"Half of the last 3 cases were answered within 2 h, the longest after 30 h.")
+		"Half of the last 3 cases were answered within 2 h, the slowest after 30 h.")
 	sh.ok(words("case review "+name+" --by phone"), "is to be sent by you to Corvane Cloud by phone", "1 hour",
 		"makes it ready to send")
 	sh.fails(2, words("case review "+name+" --by email"), "only by api, phone")
@@ -205,7 +205,7 @@ func TestTheReviewOfADraft(t *testing.T) {
 	w.steps(tab, browser.Go("/open/"+name), press("review"), see("promised"))
 	w.says(tab, "promised", "First response")
 	w.says(tab, "promised", "4 hours")
-	w.says(tab, "took", "Half of the last 3 cases were answered within 2 h, the longest after 30 h")
+	w.says(tab, "took", "Half of the last 3 cases were answered within 2 h, the slowest after 30 h")
 	w.says(tab, "review-missing", "Steps to reproduce")
 	w.steps(tab, press("route-phone"))
 	w.says(tab, "promised", "1 hour")

@@ -210,7 +210,7 @@ func TestMistakesInTheRegister(t *testing.T) {
 	for _, x := range []struct {
 		change m
 		say    string
-	}{{m{"name": nil}, "say it"}, {m{"name": 7}, "a text"}, {m{"colour": "red"}, "no such field"},
+	}{{m{"name": nil}, "it is empty: fill it in"}, {m{"name": 7}, "a text"}, {m{"colour": "red"}, "no such field"},
 		{m{"vendor": "tallow"}, "the vendor cannot be changed"},
 		{m{"serial": []string{"x"}}, "serial: it has to be a text or null"},
 		{m{"platform": m{"until": 3}}, "platform.until: it has to be a text or null"},

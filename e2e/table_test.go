@@ -85,7 +85,7 @@ func TestTables(t *testing.T) {
 			`note: "two\nlines" -> ""]`,
 		`4 refused Array Gannetholm-3 [version: Array 40 has no version "9.9" in the register; it has 7.2, 7.3]`,
 		`5 refused Array [vendor: there is no vendor "moon"]`,
-		`6 refused tallow [name: say it]`,
+		`6 refused tallow [name: it is empty: fill it in]`,
 		`7 refused Array Gannetholm-3 [name: line 4 has name "Array Gannetholm-3" already]`,
 		`8 refused Other [serial: line 2 has serial "S-1" already]`,
 		`9 refused tallow [it has 2 cells and the header 9]`,

@@ -33,7 +33,8 @@ people:
   - {name: Ishaan Rao, role: account manager, email: ishaan@ferrous.example,
      phone: +44 1632 960 056, known: met in spring}
 ladder:
-  - {role: Duty manager, how: +44 1632 960 057, late_by: 2h, reply: 1h}
+  - {role: Duty manager, how: +44 1632 960 057, late_by: 2h, fixes_rejected: 2, reply: 1h}
+  - {role: Head of support, how: +44 1632 960 059}
   - {role: Head of support, how: by letter}
 status_words:
   - {word: with the merchant, move: ours}
@@ -69,7 +70,9 @@ func TestAVendorFromNothing(t *testing.T) {
 	keep(ferrous)
 	admin.ok(words("vendor add --from "+file), "Ferrous Payments, ferrous")
 	admin.ok(words("vendor show ferrous"), "Dark", "No card is taken anywhere", "needs a contact round the clock",
-		"The duty desk, +44 1632 960 055", "Ishaan Rao", "Duty manager", "once late by 2 hours", "Terminal number")
+		"The duty desk, +44 1632 960 055", "Ishaan Rao", "Duty manager",
+		"when the vendor is late by 2 hours or more, or 2 fixes were rejected",
+		"Head of support: +44 1632 960 059; only when somebody decides to", "Terminal number")
 	admin.ok(words("vendor cards ferrous"), "BEGIN:VCARD\r\nVERSION:4.0", "FN:Ishaan Rao", "ORG:Ferrous Payments")
 	admin.ok([]string{"vendor", "change", "ferrous", "--zone", "Europe/Oslo", "--language", "English", "--through",
 		"corvane", "--note", ""}, "zone                Europe/Oslo", "through             corvane")

@@ -109,6 +109,9 @@ func TestAShiftIsHandedOver(t *testing.T) {
 	w := still(t)
 	name := w.as(0).filed("corvane", "Which colour code? [mute]")
 	w.as(0).must(201, "POST", "/cases/"+name+"/notes", m{"text": "Ask first."})
+	if out, code := w.shell(1).run("", "digest", "--since", "12h"); code != 2 || !contains(out, `like "8h ago"`) {
+		t.Errorf("a digest since 12 hours from now: status %d: %s", code, out)
+	}
 	w.shell(1).ok([]string{"digest"}, "What happened", name, "filed, 1 note", "Nothing is late.",
 		"Who has what", "Ragna Lie")
 	tab := w.page("dark", 1280, 800, 1)

@@ -163,7 +163,7 @@ func Root(a *app.App) *cobra.Command {
 			return app.Usagef("csv is for lists; use table or json here")
 		}
 		if a.Format != "table" && a.Format != "json" && a.Format != "csv" {
-			return app.Usagef("--output is table, json or csv, not %q", a.Format)
+			return app.Usagef("--output must be table, json or csv, not %q", a.Format)
 		}
 		return nil
 	}

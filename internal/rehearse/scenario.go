@@ -136,16 +136,16 @@ func (s *Scenario) check(wrong func(field, format string, args ...any)) {
 		duration(field("after"), l.After)
 		duration(field("or_after"), l.OrAfter)
 		if l.OrAfter != "" && l.When == "" {
-			wrong(field("or_after"), "it goes with when: remove it, or add when")
+			wrong(field("or_after"), "it is used together with when: remove it, or add when")
 		}
 		if l.Rung > 0 && l.When != rehearsal.Escalated {
-			wrong(field("rung"), "it goes with when: escalated")
+			wrong(field("rung"), "it is used only with when: escalated")
 		}
 		if l.Note != "" && (l.Automatic || l.Asks || l.Offers != "" || l.Level != "" || l.Closes) {
 			wrong(field("note"), "a note is written by a colleague: the vendor can do nothing in the same line")
 		}
 		if l.Works && l.Offers != "fix" {
-			wrong(field("works"), "it goes with offers: fix")
+			wrong(field("works"), "it is used only with offers: fix")
 		}
 		if grades := standin.Houses[house].Grades; l.Level != "" && !slices.Contains(grades, l.Level) {
 			wrong(field("level"), "%q is not a level of %s; use %s", l.Level, s.Vendor, strings.Join(grades, ", "))

@@ -76,7 +76,7 @@ func (x *run) unzip(inside string, r io.Reader, b *bufio.Reader) error {
 		}
 		r, err := f.Open()
 		if errors.Is(err, zip.ErrAlgorithm) {
-			x.say(name, "It is packed in a way that cannot be opened")
+			x.say(name, "It is compressed in a way that cannot be opened")
 			continue
 		} else if err != nil {
 			if err := x.broken(name, err); err != nil {

@@ -156,7 +156,7 @@ func (x *run) look(inside, name string, r io.Reader) error {
 	case picture:
 		return nil
 	case packed:
-		x.say(inside, "This packing cannot be opened: %s", called(head))
+		x.say(inside, "This kind of archive cannot be opened: %s", called(head))
 		return nil
 	case printed:
 		x.say(inside, "The text of a PDF cannot be read")

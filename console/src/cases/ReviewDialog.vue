@@ -101,7 +101,7 @@ onMounted(() => setTimeout(() => document.querySelector<HTMLElement>('[data-test
                     >The last case like this was answered after {{ span(p.took_longest_seconds!) }}</template
                   ><template v-else
                     >Half of the last {{ p.took_cases }} cases were answered within {{ span(p.took_half_seconds!) }},
-                    the longest after {{ span(p.took_longest_seconds!) }}</template
+                    the slowest after {{ span(p.took_longest_seconds!) }}</template
                   >
                 </p>
               </td>

@@ -127,7 +127,7 @@ const oursOpen = computed(
             <template v-for="d in late" :key="d.deadline + d.started">
               <dt>{{ label('DeadlineKind', d.deadline) }}</dt>
               <dd>
-                promised within {{ target(d.target) }}; {{ span(d.counted_seconds) }} of the vendor’s hours
+                promised within {{ target(d.target) }}; {{ span(d.counted_seconds) }} of the vendor's hours
                 counted<template v-if="(d.late_seconds ?? 0) >= 60">, late by {{ span(d.late_seconds!) }}</template>
               </dd>
             </template>
@@ -227,7 +227,7 @@ const oursOpen = computed(
         </div>
         <div class="grid">
           <span class="sub">Answer due</span>
-          <span v-if="draft.by"><TimeText :at="draft.by" /> ({{ target(to.reply!) }} of the vendor’s hours)</span>
+          <span v-if="draft.by"><TimeText :at="draft.by" /> ({{ target(to.reply!) }} of the vendor's hours)</span>
           <span v-else class="sub">no time is agreed with this rung</span>
           <label for="why">Reason</label>
           <span

@@ -36,7 +36,7 @@ const advised = (r: Schemas['LadderRung']) => props.ladder.advice?.rung === r.ru
         <b>{{ r.role }}{{ r.name ? `, ${r.name}` : '' }}</b> <span class="sub">{{ r.how }}</span>
         <p v-if="r.told" class="sub small">What to tell them: {{ r.told }}</p>
         <p class="sub small">
-          {{ r.when.length ? `When ${r.when.join(', or ')}` : 'Only if somebody decides to'
+          {{ r.when.length ? `When ${r.when.join(', or ')}` : 'Only when somebody decides to'
           }}<template v-if="r.reply">. They answer within {{ target(r.reply) }}</template
           >.
         </p>

@@ -66,7 +66,7 @@ export const forms: Record<FormName, Group[]> = {
       title: 'Contract',
       fields: [
         { key: 'number', label: 'Number' },
-        { key: 'tier', label: 'Tier', hint: 'in the vendor’s words' },
+        { key: 'tier', label: 'Tier', hint: "in the vendor's words" },
         { key: 'starts', label: 'Starts', type: 'date' },
         { key: 'ends', label: 'Ends', type: 'date' },
         { key: 'notice', label: 'Last date for notice', type: 'date' },

@@ -65,7 +65,7 @@ export const vendorForm: Group[] = [
       },
       { key: 'site', label: 'Support site' },
       { key: 'other_way', label: 'Other way in', type: 'long', hint: 'when the site is down' },
-      { key: 'through', label: 'Go to first', hint: 'another vendor’s key' },
+      { key: 'through', label: 'Go to first', hint: "another vendor's key" },
       { key: 'direct_allowed', label: 'Going to it directly is allowed', type: 'yes' },
       {
         key: 'people',

@@ -2372,8 +2372,8 @@ export interface components {
             active: boolean;
             /** @description How many events wait to be sent */
             waiting: number;
-            /** @description How many were given up after three days */
-            given_up: number;
+            /** @description How many could not be sent within three days */
+            not_sent: number;
             /** Format: date-time */
             last_sent_at?: string;
             problem?: string;
@@ -4388,7 +4388,7 @@ export interface components {
             told?: string;
             /** @description How soon they answer, such as 1h or 1bd */
             reply?: string;
-            /** @description When to escalate to it, in words; any one of them is enough. Empty: only when a person decides to */
+            /** @description When to escalate to it, in words; any one of them is enough. Empty: only when somebody decides to */
             when: string[];
             /** @description The latest first */
             raised: components["schemas"]["RaisedRung"][];

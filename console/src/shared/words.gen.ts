@@ -128,7 +128,7 @@ export const labels = {
     'arrived': 'It arrived',
     'send-again': 'Send again',
     'send-yourself': 'Send it yourself',
-    'dont-send': 'Don’t send',
+    'dont-send': 'Don\'t send',
     'refused': 'The vendor refuses',
   },
   'DeliveryState': {
@@ -145,7 +145,7 @@ export const labels = {
     'mine': 'Mine',
     'watched': 'Watched',
     'access': 'My vendors',
-    'person': 'A colleague’s',
+    'person': 'A colleague\'s',
   },
   'Entry.direction': {
     'in': 'from vendor',
@@ -210,8 +210,8 @@ export const labels = {
   },
   'FeedPart': {
     'desk': 'Whole desk',
-    'person': 'A person’s',
-    'vendor': 'A vendor’s',
+    'person': 'A person\'s',
+    'vendor': 'A vendor\'s',
   },
   'FindKind': {
     'case': 'Case',

@@ -162,7 +162,7 @@ const hidden = computed(() => (data.value?.total ?? 0) - lines.value.length)
     </fieldset>
     <select
       class="in colleague"
-      aria-label="A colleague’s cases"
+      aria-label="A colleague's cases"
       :value="part.person ?? ''"
       data-testid="colleague"
       @change="set({ person: ($event.target as HTMLSelectElement).value, whose: '' })"

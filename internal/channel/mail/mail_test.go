@@ -234,7 +234,7 @@ func TestSettingsSayWhatIsWrong(t *testing.T) {
 		"no from":          {"smtp://mail.saltmarsh.example", `"name":"x"`, "from:"},
 		"a name in from":   {"smtp://mail.saltmarsh.example", `"from":"Desk <desk@saltmarsh.example>"`, "from:"},
 		"in clear":         {"smtp://mail.saltmarsh.example", good + `,"clear":true`, "only a server on this machine"},
-		"TLS in clear":     {"smtps://localhost", good + `,"clear":true`, "never in clear"},
+		"TLS in clear":     {"smtps://localhost", good + `,"clear":true`, "smtps always uses TLS"},
 		"half a sign-in":   {"smtp://mail.saltmarsh.example", good + `,"user":"desk"`, "both the user and the secret"},
 		"a way to sign in": {"smtp://mail.saltmarsh.example", good + `,"auth":"ntlm"`, "plain, login or cram-md5"},
 		"no certificate":   {"smtp://mail.saltmarsh.example", good + `,"authority":"x"`, "no certificate"},

@@ -64,11 +64,11 @@ func New(address string, description []byte) (*Link, error) {
 	case (l.User == "") != (l.Secret == ""):
 		return nil, fmt.Errorf("the link's settings: give both the user and the secret with the password, or neither")
 	case l.Auth != "" && !slices.Contains(Auths, l.Auth):
-		return nil, fmt.Errorf("the link's settings: auth: it is plain, login or cram-md5, not %q", l.Auth)
+		return nil, fmt.Errorf("the link's settings: auth: use plain, login or cram-md5, not %q", l.Auth)
 	case l.TimeoutSeconds < 0 || l.TimeoutSeconds > 600:
 		return nil, fmt.Errorf("the link's settings: timeout_seconds: give 1 to 600")
 	case l.Clear && l.secure:
-		return nil, fmt.Errorf("the link's settings: clear: an address with smtps is never in clear")
+		return nil, fmt.Errorf("the link's settings: clear: leave it out, because smtps always uses TLS")
 	case l.Clear && !route.Here(l.host):
 		return nil, fmt.Errorf("the link's settings: clear: only a server on this machine can be used without TLS")
 	}

@@ -109,12 +109,12 @@ func Parse(b []byte) (Description, error) {
 	}
 	for word, o := range d.Feed.Offers {
 		if o != deadline.OfferWorkaround && o != deadline.OfferFix {
-			return d, fmt.Errorf("the link's description: feed.offers.%s is %q; it is workaround or fix", word, o)
+			return d, fmt.Errorf("the link's description: feed.offers.%s is %q; use workaround or fix", word, o)
 		}
 	}
 	for word, move := range d.Feed.Moves {
 		if move != "" && move != deadline.Ours && move != deadline.Theirs {
-			return d, fmt.Errorf("the link's description: feed.moves.%s is %q; it is ours or theirs", word, move)
+			return d, fmt.Errorf("the link's description: feed.moves.%s is %q; use ours or theirs", word, move)
 		}
 	}
 	if d.TimeoutMS <= 0 || d.SettleMS <= d.TimeoutMS {

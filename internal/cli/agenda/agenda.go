@@ -104,7 +104,7 @@ func (a *Commands) show(v clientgen.Agenda, times out.Times, start time.Time, da
 			case e.AllDay:
 				when = "all day"
 			case since:
-				when = "already"
+				when = "ongoing"
 			}
 			state := p.Standing(string(app.Deref(e.Standing)))
 			switch {

@@ -107,7 +107,7 @@ func (a *Commands) caseDecide() *cobra.Command {
 		RunE: func(cmd *cobra.Command, args []string) error {
 			word := clientgen.DecisionDecision(args[1])
 			if !word.Valid() {
-				return app.Usagef("the decision is arrived, send-again, send-yourself, dont-send or refused, not %q", args[1])
+				return app.Usagef("the decision must be arrived, send-again, send-yourself, dont-send or refused, not %q", args[1])
 			}
 			t, err := a.When(cmd.Context(), at)
 			if err != nil {

@@ -103,10 +103,11 @@ func (a *Commands) showCase(ctx context.Context, c clientgen.Case, entries []cli
 	a.showNew(c, entries, times)
 	a.showCaseFacts(c, times)
 	if c.NextWhy != nil {
-		if step := app.Deref(c.NextStep); step == "look" { // there is nothing to do but to know of it
+		step := app.Deref(c.NextStepWords)
+		if app.Deref(c.NextStep) == "look" || strings.HasPrefix(*c.NextWhy, step) { // nothing to do, or it says so itself
 			p.Line("\nNext: %s", *c.NextWhy)
 		} else {
-			p.Line("\nNext: %s. %s", app.Deref(c.NextStepWords), *c.NextWhy)
+			p.Line("\nNext: %s. %s", step, *c.NextWhy)
 		}
 	}
 	a.showAdvice(c)

@@ -158,9 +158,9 @@ func (a *Commands) call() *cobra.Command {
 		case t != nil && t.After(a.Now(context.Background())):
 			return app.Usagef("--at is in the future: give the time when it happened")
 		case !slices.Contains([]string{"phone", "chat", "email", "portal"}, by):
-			return app.Usagef("--by is phone, chat, email or portal, not %q", by)
+			return app.Usagef("--by must be phone, chat, email or portal, not %q", by)
 		case move != "" && move != "ours" && move != "theirs":
-			return app.Usagef("--move is ours or theirs, not %q", move)
+			return app.Usagef("--move must be ours or theirs, not %q", move)
 		}
 		return nil
 	}

@@ -190,7 +190,7 @@ func (a *Commands) showPromised(c clientgen.Case, route *clientgen.Route, times 
 		rows = append(rows, []string{words.Deadlines.Of(string(x.Deadline)), words.Target(x.Target), times.Short(x.Due),
 			theirs.Short(x.Due)})
 		if n := app.Deref(x.TookCases); n > 0 {
-			took = fmt.Sprintf("Half of the last %d cases were answered within %s, the longest after %s.", n,
+			took = fmt.Sprintf("Half of the last %d cases were answered within %s, the slowest after %s.", n,
 				words.Span(app.Deref(x.TookHalfSeconds)), words.Span(app.Deref(x.TookLongestSeconds)))
 			if n == 1 {
 				took = fmt.Sprintf("The last case like this was answered after %s.", words.Span(app.Deref(x.TookLongestSeconds)))

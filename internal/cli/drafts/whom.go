@@ -25,8 +25,8 @@ func (a *Commands) caseWhom() *cobra.Command {
 				return a.Printer().JSON(list)
 			}
 			if len(list) == 0 {
-				a.Printer().Line("Nothing that the desk knows has any of these words: it may not belong to any vendor. " +
-					"roundhouse vendor list shows all vendors.")
+				a.Printer().Line("Nothing that the desk knows matches any of these words: the problem may not belong to any " +
+					"vendor. roundhouse vendor list shows all vendors.")
 			}
 			for _, c := range list {
 				a.Printer().Line("%s", whomWords(c))

@@ -89,7 +89,7 @@ func (a *Commands) show(ctx context.Context, l cases.Loaded, ladder clientgen.La
 			line("they answer within", words.Target(*r.Reply))
 		}
 		if len(r.When) == 0 {
-			line("due", "only when a person decides so")
+			line("due", words.NoCondition)
 		} else {
 			line("due when", strings.Join(r.When, ", or "))
 		}

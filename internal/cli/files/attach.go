@@ -29,7 +29,7 @@ type attaching struct {
 func (a *Commands) Attach() *cobra.Command {
 	var o attaching
 	c := &cobra.Command{Use: "attach CASE FILE...", Short: "Add files to a case",
-		Long: "Add files to a case; they are not sent to the vendor. - is standard input, which needs\n--name. Each file " +
+		Long: "Adds files to a case; they are not sent to the vendor. - is standard input, which needs\n--name. Each file " +
 			"is checked for what must not be sent, and you are told what was found.\nIf the connection breaks, the " +
 			"upload continues where it stopped.",
 		Args: cobra.MinimumNArgs(2),

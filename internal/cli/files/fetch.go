@@ -23,7 +23,7 @@ import (
 func (a *Commands) Fetch() *cobra.Command {
 	var to string
 	c := &cobra.Command{Use: "fetch CASE [FILE]", Short: "Save a file of a case, or all of them in one archive",
-		Long: "Save a file of a case, by its number or its name, in the current directory. Without one, save all\n" +
+		Long: "Saves a file of a case, by its number or its name, in the current directory. Without one, saves all\n" +
 			"its files in a zip archive, with a manifest that has their hashes. No file is overwritten.",
 		Args: cobra.RangeArgs(1, 2), Example: "  roundhouse case fetch C-1077 1 --to first.log\n" +
 			"  roundhouse case fetch C-1077 1 --to - | head -5\n  roundhouse case fetch C-1077 --to files.zip",

@@ -20,8 +20,8 @@ import (
 // List is the command case files.
 func (a *Commands) List() *cobra.Command {
 	return &cobra.Command{Use: "files CASE [FILE]", Short: "List the files of a case, or show one",
-		Long: "List the files of a case. With the number or the name of a file, show that file and the places\nof what was " +
-			"found in it.",
+		Long: "Lists the files of a case. With the number or the name of a file, shows that file and where in it\n" +
+			"something was found.",
 		Args: cobra.RangeArgs(1, 2), Example: "  roundhouse case files C-1077\n  roundhouse case files C-1077 1",
 		RunE: func(cmd *cobra.Command, args []string) error {
 			c, err := a.Client()
@@ -182,7 +182,7 @@ func (a *Commands) NotNeeded() *cobra.Command {
 func (a *Commands) Remove() *cobra.Command {
 	var text string
 	c := &cobra.Command{Use: "remove-file CASE FILE", Short: "Remove the content of a file for good",
-		Long: "Remove the content of a file, by its number or its name. The record still says that it\n" +
+		Long: "Removes the content of a file, by its number or its name. The record still says that it\n" +
 			"was there, its hash, where it was sent and why it was removed.",
 		Args: cobra.ExactArgs(2), Example: "  roundhouse case remove-file C-1077 1 --text \"It shows a password\"",
 		RunE: func(cmd *cobra.Command, args []string) error {

@@ -65,7 +65,7 @@ func paperOf(list clientgen.Papers, name string) (clientgen.File, error) {
 
 func (a *Commands) paperList() *cobra.Command {
 	return &cobra.Command{Use: "list KIND NAME", Short: "List the papers of something in the register",
-		Long: "List the papers of a vendor, contract, account or asset (KIND), by any number or name it has.",
+		Long: "Lists the papers of a vendor, contract, account or asset (KIND), by any number or name it has.",
 		Args: cobra.ExactArgs(2), Example: "  roundhouse paper list vendor tallow\n" +
 			"  roundhouse paper list contract TW-V-2201",
 		RunE: func(cmd *cobra.Command, args []string) error {
@@ -135,7 +135,7 @@ func (a *Commands) paperAdd() *cobra.Command {
 func (a *Commands) paperFetch() *cobra.Command {
 	var to string
 	c := &cobra.Command{Use: "fetch KIND NAME PAPER", Short: "Save a paper",
-		Long: "Save a paper, by its number or its name, in the current directory. No file is overwritten.",
+		Long: "Saves a paper, by its number or its name, in the current directory. No file is overwritten.",
 		Args: cobra.ExactArgs(3), Example: "  roundhouse paper fetch vendor tallow 1 --to -",
 		RunE: func(cmd *cobra.Command, args []string) error {
 			c, of, list, err := a.papers(cmd.Context(), args[0], args[1])

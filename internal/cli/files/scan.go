@@ -39,7 +39,7 @@ type finding struct {
 func (a *Commands) Scan() *cobra.Command {
 	var rules, masked string
 	c := &cobra.Command{Use: "scan FILE...", Short: "Look for secrets and personal data in files before you send them",
-		Long: "Look for secrets and personal data in files, and in zip, gzip and tar archives, before you\n" +
+		Long: "Looks for secrets and personal data in files, and in zip, gzip and tar archives, before you\n" +
 			"send them. It needs no service. Passwords, tokens, private keys and card numbers are stops:\n" +
 			"the exit status is then 4. In a folder, all files are scanned; - is standard input.",
 		Args: cobra.MinimumNArgs(1),

@@ -138,7 +138,7 @@ func (a *Commands) preview(ctx context.Context, c *client.Client, d clientgen.Ho
 	p := a.Printer()
 	if v.Due != nil {
 		times := a.Times(ctx)
-		p.Line("%s from now falls due %s (%s)", words.Target(target), times.Full(*v.Due), times.Name())
+		p.Line("%s from now: due %s (%s)", words.Target(target), times.Full(*v.Due), times.Name())
 	} else {
 		p.Line("%s: %s", target, app.Deref(v.Problem))
 	}

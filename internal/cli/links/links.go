@@ -60,7 +60,7 @@ func (a *Commands) list() *cobra.Command {
 			}
 			var rows [][]string
 			for _, l := range all {
-				rows = append(rows, []string{l.Name, words.Channels.Of(string(l.Kind)), l.Address, strings.Join(l.Vendors, " "),
+				rows = append(rows, []string{l.Name, words.Channels.Of(string(l.Kind)), l.Address, strings.Join(l.Vendors, ", "),
 					app.Deref(l.Problem)})
 			}
 			p.Table([]out.Column{{Name: "link"}, {Name: "kind"}, {Name: "address", Shrink: true}, {Name: "vendors", Main: true},

@@ -100,7 +100,7 @@ func (a *Commands) printViews(list []clientgen.View) error {
 	for _, v := range list {
 		whose := "yours"
 		if v.Desk {
-			whose = "the desk’s"
+			whose = "the desk's"
 		}
 		query, err := json.Marshal(v.Query)
 		if err != nil {

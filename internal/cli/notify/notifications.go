@@ -45,7 +45,7 @@ func (a *Commands) list() *cobra.Command {
 			return nil
 		}}
 	c.Flags().BoolVar(&unread, "unread", false, "only what you have not read")
-	c.Flags().IntVar(&limit, "limit", 50, "at most this many")
+	c.Flags().IntVar(&limit, "limit", 50, "maximum number of notifications")
 	return c
 }
 
@@ -69,10 +69,10 @@ func (a *Commands) print(l clientgen.Notifications, times out.Times, unread bool
 		rows = append(rows, []string{app.Raw(&n.Id), mark, times.Short(&n.At), n.Case,
 			words.Notifications.Of(string(n.Kind)), what(n), n.Vendor, words.Reasons.Of(string(n.Because))})
 	}
-	p.Table([]out.Column{{Name: "number"}, {Name: "new"}, {Name: "at"}, {Name: "case"}, {Name: "told", Shrink: true},
+	p.Table([]out.Column{{Name: "number"}, {Name: "new"}, {Name: "at"}, {Name: "case"}, {Name: "kind", Shrink: true},
 		{Name: "what", Main: true}, {Name: "vendor", Shrink: true, Drop: 1}, {Name: "because", Shrink: true, Drop: 2}}, rows)
 	if l.Next != nil && a.Format != "csv" {
-		p.Line("There are more: give a higher --limit.")
+		p.Line("There are more; raise --limit to see them.")
 	}
 }
 

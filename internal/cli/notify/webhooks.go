@@ -54,10 +54,10 @@ func (a *Commands) listHooks() *cobra.Command {
 					state = "off"
 				}
 				rows = append(rows, []string{w.Name, state, w.Address, kindsOf(w.Kinds), app.Raw(&w.Waiting),
-					app.Raw(&w.GivenUp), times.Short(w.LastSentAt), app.Deref(w.Problem)})
+					app.Raw(&w.NotSent), times.Short(w.LastSentAt), app.Deref(w.Problem)})
 			}
 			p.Table([]out.Column{{Name: "webhook"}, {Name: "state"}, {Name: "address", Main: true},
-				{Name: "sends", Shrink: true, Drop: 1}, {Name: "waiting", Right: true}, {Name: "given up", Right: true},
+				{Name: "sends", Shrink: true, Drop: 1}, {Name: "waiting", Right: true}, {Name: "not sent", Right: true},
 				{Name: "last sent", Drop: 2}, {Name: "problem", Shrink: true, Drop: 1}}, rows)
 			return nil
 		}}

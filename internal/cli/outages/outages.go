@@ -183,7 +183,7 @@ func (a *Commands) change() *cobra.Command {
 func (a *Commands) one(ctx context.Context, name string) (clientgen.Outage, error) {
 	id, err := strconv.ParseInt(name, 10, 64)
 	if err != nil {
-		return clientgen.Outage{}, app.Usagef("%q is not the number of an outage; roundhouse outage list prints them", name)
+		return clientgen.Outage{}, app.Usagef("%q is not the number of an outage; roundhouse outage list shows them", name)
 	}
 	list, err := a.all(ctx, "", false)
 	if err != nil {
@@ -194,7 +194,7 @@ func (a *Commands) one(ctx context.Context, name string) (clientgen.Outage, erro
 			return o, nil
 		}
 	}
-	return clientgen.Outage{}, &app.Missing{Text: fmt.Sprintf("no outage %d; roundhouse outage list prints them", id)}
+	return clientgen.Outage{}, &app.Missing{Text: fmt.Sprintf("no outage %d; roundhouse outage list shows them", id)}
 }
 
 func (a *Commands) tie() *cobra.Command {

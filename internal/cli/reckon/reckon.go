@@ -87,7 +87,7 @@ func (a *Commands) reckonDue() *cobra.Command {
 				return a.Printer().JSON(v)
 			}
 			p := a.Printer()
-			p.Line("%s from then is due %s, local time %s", words.Target(t.String()), reckon.Text(due), inZone(cal, due))
+			p.Line("%s from then: due %s, local time %s", words.Target(t.String()), reckon.Text(due), inZone(cal, due))
 			if warning != "" {
 				p.Line("Note: %s", warning)
 			}

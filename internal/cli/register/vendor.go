@@ -371,18 +371,12 @@ func (a *Commands) showPeople(f clientgen.VendorFacts) {
 }
 
 func dueWords(r clientgen.Rung) string {
-	switch {
-	case app.Deref(r.LateBy) != "":
-		return "once late by " + words.Target(*r.LateBy)
-	case app.Deref(r.FixesRejected) > 0:
-		return "after " + app.Number(*r.FixesRejected, "rejected fix")
-	case app.Deref(r.Reopened) > 0:
-		return "once reopened " + app.Number(*r.Reopened, "time")
-	case app.Deref(r.OpenLonger) != "":
-		return fmt.Sprintf("once open longer than %s at severity %d or more severe", words.Target(*r.OpenLonger),
-			app.Deref(r.Severity))
+	when := words.Rung{LateBy: app.Deref(r.LateBy), FixesRejected: app.Deref(r.FixesRejected),
+		Reopened: app.Deref(r.Reopened), OpenLonger: app.Deref(r.OpenLonger), Severity: app.Deref(r.Severity)}.When()
+	if len(when) == 0 {
+		return words.NoCondition
 	}
-	return "only when a person decides"
+	return "when " + strings.Join(when, ", or ")
 }
 
 // HoursWords says hours in a line.

@@ -204,7 +204,7 @@ func (a *Commands) plan() *cobra.Command {
 func (a *Commands) one(ctx context.Context, name string) (*client.Client, clientgen.Shift, error) {
 	id, err := strconv.ParseInt(name, 10, 64)
 	if err != nil {
-		return nil, clientgen.Shift{}, app.Usagef("%q is not the number of a shift; roundhouse rota list prints them", name)
+		return nil, clientgen.Shift{}, app.Usagef("%q is not the number of a shift; roundhouse rota list shows them", name)
 	}
 	c, r, err := a.read(ctx, 366)
 	if err != nil {
@@ -216,7 +216,7 @@ func (a *Commands) one(ctx context.Context, name string) (*client.Client, client
 		}
 	}
 	return nil, clientgen.Shift{}, &app.Missing{
-		Text: fmt.Sprintf("no shift %d from now on; roundhouse rota list prints them", id)}
+		Text: fmt.Sprintf("no shift %d from now on; roundhouse rota list shows them", id)}
 }
 
 func (a *Commands) change() *cobra.Command {

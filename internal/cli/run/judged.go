@@ -85,9 +85,9 @@ func (a *Commands) said(x *rehearse.Stage, f rehearsal.Finding) string {
 		return done("The case was filed on %s.", "The case was filed on %s.", "The case was not filed.")
 	case rehearsal.Grading:
 		if f.Well {
-			return fmt.Sprintf("The case was graded severity %d, as its facts ask for.", f.Severity)
+			return fmt.Sprintf("The case was graded severity %d, as its facts support.", f.Severity)
 		}
-		return fmt.Sprintf("The case was graded severity %d. Its facts ask for severity %d.", f.Severity, f.Expected)
+		return fmt.Sprintf("The case was graded severity %d. Its facts support severity %d.", f.Severity, f.Expected)
 	case rehearsal.OurDeadline:
 		name := words.Deadlines.Of(f.Deadline.String())
 		return done(name+" was given on %s, in time.", name+" was given on %s.", name+" was not given.")

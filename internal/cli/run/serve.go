@@ -27,7 +27,7 @@ func (a *Commands) logger(format string, level slog.Level) (*slog.Logger, error)
 	case "json":
 		return slog.New(slog.NewJSONHandler(a.Stderr, o)), nil
 	}
-	return nil, app.Usagef("--log is text or json, not %q", format)
+	return nil, app.Usagef("--log must be text or json, not %q", format)
 }
 
 // serving is what serve was told.

@@ -71,7 +71,7 @@ func (a *Commands) secretList() *cobra.Command {
 					revealed = times.Short(s.RevealedAt)
 				}
 				rows = append(rows, []string{f.Name, app.Deref(f.Vendor), f.Label, secretKept(s),
-					strings.Join(app.Deref(f.Hosts), " "), app.Deref(f.Holder), revealed})
+					strings.Join(app.Deref(f.Hosts), ", "), app.Deref(f.Holder), revealed})
 			}
 			p.Table([]out.Column{{Name: "name"}, {Name: "vendor", Drop: 4}, {Name: "label", Main: true, Drop: 1},
 				{Name: "kept", Shrink: true}, {Name: "may be sent to", Shrink: true}, {Name: "holder", Drop: 3},

@@ -28,6 +28,9 @@ func (a *Commands) Digest() *cobra.Command {
 			if err != nil {
 				return err
 			}
+			if from != nil && from.After(a.Now(cmd.Context())) {
+				return app.Usagef("--since is in the future: give an earlier time, like \"8h ago\"")
+			}
 			res, err := c.GetDigest(cmd.Context(), &clientgen.GetDigestParams{Since: from})
 			d, _, err := client.Read[clientgen.Digest](c, res, err)
 			if err != nil {

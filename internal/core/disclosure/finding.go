@@ -85,7 +85,8 @@ func (c Config) Check() error {
 			return fmt.Errorf("personal_numbers.%s: %w", name, err)
 		}
 		if re.MatchString("") {
-			return fmt.Errorf("personal_numbers.%s: the pattern fits an empty text too, so it would be found everywhere", name)
+			return fmt.Errorf("personal_numbers.%s: the pattern matches an empty text too, so it would be found "+
+				"everywhere", name)
 		}
 	}
 	return nil

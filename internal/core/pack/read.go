@@ -337,7 +337,7 @@ func (t *tree) collect(err error) {
 	case *kind.MaxLength:
 		t.add(path, "it has %d characters, at most %d are allowed", k.Got, k.Want)
 	case *kind.MinLength:
-		t.add(path, "say it")
+		t.add(path, "it is empty: fill it in")
 	case *kind.Const:
 		t.add(path, "it is %v", k.Want)
 	default:

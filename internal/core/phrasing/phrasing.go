@@ -123,9 +123,9 @@ func listed(keys []Key) string {
 
 func canBe(places []string) string {
 	if len(places) == 0 {
-		return "nothing is, in this sentence"
+		return "this sentence has nothing to fill in"
 	}
-	return "these are: {" + strings.Join(places, "}, {") + "}"
+	return "only these can: {" + strings.Join(places, "}, {") + "}"
 }
 
 // Facts are what a draft is made from. What is empty is left out.

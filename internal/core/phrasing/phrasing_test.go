@@ -179,8 +179,9 @@ func TestWrongPhrases(t *testing.T) {
 			`"thanks" is not the key of a sentence: use one of affected, asked, `},
 		{[]phrasing.Own{{Key: "please", Text: " "}}, "write the sentence"},
 		{[]phrasing.Own{{Key: "who", Text: "A"}, {Key: "who", Text: "B"}}, "the sentence who is listed twice"},
-		{[]phrasing.Own{{Key: "who", Text: "Svar {innen}"}}, "{innen} cannot be filled in here; these are: {by}"},
-		{[]phrasing.Own{{Key: "who-soon", Text: "Svar {by}"}}, "{by} cannot be filled in here; nothing is, in this sentence"},
+		{[]phrasing.Own{{Key: "who", Text: "Svar {innen}"}}, "{innen} cannot be filled in here; only these can: {by}"},
+		{[]phrasing.Own{{Key: "who-soon", Text: "Svar {by}"}},
+			"{by} cannot be filled in here; this sentence has nothing to fill in"},
 	} {
 		if got := phrasing.Wrong(x.list); !strings.HasPrefix(got, x.want) || x.want == "" && got != "" {
 			t.Errorf("%+v: %q, want %q", x.list, got, x.want)

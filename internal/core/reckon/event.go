@@ -69,7 +69,7 @@ func fill(e *deadline.Event, where string, o Object) (err error) {
 	case deadline.Moved:
 		to, err := word(o, where, "to", "ours", "theirs")
 		if err == nil && to == "" {
-			err = fmt.Errorf("%sto is missing; it is ours or theirs", where)
+			err = fmt.Errorf("%sto is missing; use ours or theirs", where)
 		}
 		e.Move = deadline.Side(to)
 		return err
@@ -104,7 +104,7 @@ func fillMessage(e *deadline.Event, where string, o Object) (err error) {
 		return nil
 	}
 	if offers == "" {
-		return fmt.Errorf("%soffers is missing; it is workaround or fix", where)
+		return fmt.Errorf("%soffers is missing; use workaround or fix", where)
 	}
 	e.Of, err = o.instant(where, "of")
 	return err
@@ -117,7 +117,7 @@ func fillItem(e *deadline.Event, where string, o Object) (err error) {
 			return err
 		}
 		if e.Item.Rung < 1 {
-			return fmt.Errorf("%srung is missing; it is a number from 1", where)
+			return fmt.Errorf("%srung is missing; give a number from 1", where)
 		}
 		if e.Item.Awaits = o.has("due"); e.Item.Awaits {
 			e.Item.Due, err = o.instant(where, "due")
@@ -128,7 +128,7 @@ func fillItem(e *deadline.Event, where string, o Object) (err error) {
 		return err
 	}
 	if e.Item.Name == "" {
-		return fmt.Errorf("%sitem is missing; it is a name of your own", where)
+		return fmt.Errorf("%sitem is missing; give it a name of your own", where)
 	}
 	if e.Kind == deadline.ItemDated || e.Kind == deadline.ItemMoved {
 		if e.Item.Due, err = o.instant(where, "due"); err != nil {
@@ -147,7 +147,7 @@ func fillItem(e *deadline.Event, where string, o Object) (err error) {
 	}
 	owed, err := word(o, where, "owed", "ours", "theirs")
 	if err == nil && owed == "" {
-		err = fmt.Errorf("%sowed is missing; it is ours or theirs", where)
+		err = fmt.Errorf("%sowed is missing; use ours or theirs", where)
 	}
 	e.Item.Owed = deadline.Side(owed)
 	return err

@@ -82,7 +82,7 @@ func word(o Object, where, key string, known ...string) (string, error) {
 	if err != nil || s == "" && !o.has(key) || slices.Contains(known, s) {
 		return s, err
 	}
-	return "", fmt.Errorf("%s%s: %.40q is not known; it is %s", where, key, s, strings.Join(known, ", "))
+	return "", fmt.Errorf("%s%s: %.40q is not known; use %s", where, key, s, strings.Join(known, ", "))
 }
 
 func change(o Object) (deadline.Change, error) {

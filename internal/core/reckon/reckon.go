@@ -156,9 +156,9 @@ func (b *Batch) answer(o Object, id json.RawMessage) (any, error) {
 		}
 		return q.answer(id)
 	case "":
-		return nil, fmt.Errorf("op is missing; it is due, span, severity or deadlines")
+		return nil, fmt.Errorf("op is missing; use due, span, severity or deadlines")
 	}
-	return nil, fmt.Errorf("op: %.40q is not known; it is due, span, severity or deadlines", op)
+	return nil, fmt.Errorf("op: %.40q is not known; use due, span, severity or deadlines", op)
 }
 
 func (b *Batch) compile(where string, raw json.RawMessage) (*calendar.Calendar, error) {

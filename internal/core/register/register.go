@@ -36,7 +36,7 @@ func (f *faults) add(field, detail string, args ...any) {
 
 func (f *faults) name(field, s string) {
 	if strings.TrimSpace(s) == "" {
-		f.add(field, "say it")
+		f.add(field, "it is empty: fill it in")
 		return
 	}
 	f.short(field, s)

@@ -26,13 +26,13 @@ func TestFaultsSayWhere(t *testing.T) {
 	huge := strings.Repeat("x", 10_000)
 	says(t, "product", Product{Vendor: "corvane", Name: huge, OurNames: []string{"a", "A", ""},
 		Versions: []Version{{Name: "1"}, {Name: "1", SupportedUntil: "2026-02-30"}}}.Check(),
-		"name: it has 10000", "our_names[1]", "our_names[2]: say it", "versions[1].name: 1 is listed twice",
+		"name: it has 10000", "our_names[1]", "our_names[2]: it is empty: fill it in", "versions[1].name: 1 is listed twice",
 		"versions[1].supported_until")
 	says(t, "account", Account{Vendor: "corvane", Number: " 7", Country: "Norway", Regions: []string{"a\nb"}}.Check(),
 		"number: it begins", "country", "regions[0]: it has to be one line")
 	says(t, "contract", Contract{Number: "K-1", Starts: "2026-06-01", Ends: "2026-05-31", Notice: "2026-13-01",
 		OnChange: "never", Allowance: &Allowance{Unit: "pints"}}.Check(),
-		"vendor: say it", "ends: 2026-05-31 is before 2026-06-01", "notice", "on_change", "allowance.unit",
+		"vendor: it is empty: fill it in", "ends: 2026-05-31 is before 2026-06-01", "notice", "on_change", "allowance.unit",
 		"allowance.amount")
 	says(t, "notice", Contract{Vendor: "v", Number: "K", Starts: "2026-01-01", Ends: "2026-12-31",
 		Notice: "2027-01-01"}.Check(), "notice: 2027-01-01 is after")

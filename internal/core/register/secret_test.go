@@ -17,7 +17,7 @@ func TestSecrets(t *testing.T) {
 		want   string
 	}{
 		"a name with a space": {func(s *Secret) { s.Name = "Corvane x" }, true, "name: "},
-		"no label":            {func(s *Secret) { s.Label = "" }, true, "label: say it"},
+		"no label":            {func(s *Secret) { s.Label = "" }, true, "label: it is empty: fill it in"},
 		"a kind that is none": {func(s *Secret) { s.Kind = "sesame" }, true, "kind: "},
 		"an address": {func(s *Secret) {
 			s.Hosts = []string{"https://desk.corvane.example/x"}

@@ -6,7 +6,7 @@ import "slices"
 // question are told in the parts of the description alone.
 var usualForms = map[string][]FormField{
 	"capacity": {{Key: "amounts", Label: "Capacity wanted", Type: amountsType, Weight: 40,
-		Hint: "without amounts by place the vendor asks for them first"}},
+		Hint: "without amounts by place, the vendor asks for them first"}},
 	"money": {{Key: "papers", Label: "Numbers of the invoices or papers", Type: "text", Weight: 30,
 		Hint: "the vendor's accounts look them up by number"},
 		{Key: "amount", Label: "Amount, with its currency", Type: "text", Weight: 20}},

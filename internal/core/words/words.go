@@ -72,7 +72,7 @@ var (
 		{"last_vendor_reply", "Last vendor reply"}, {"parked_until", "Parked until"}}
 	Formats   = Set{{"csv", "CSV"}, {"json", "JSON"}}
 	DeskParts = Set{{"desk", "Whole desk"}, {"mine", "Mine"}, {"watched", "Watched"}, {"access", "My vendors"},
-		{"person", "A colleague’s"}}
+		{"person", "A colleague's"}}
 	Notifications = Set{{"due-soon", "Due soon"}, {"due", "Due"}, {"still-late", "Still late"},
 		{"message", "Message from the vendor"}, {"unread", "Still unread"}, {"hands", "New owner or vendor contact"},
 		{"mention", "Mention in a note"}}
@@ -123,7 +123,7 @@ var (
 	Offers    = Set{{"workaround", "Workaround"}, {"fix", "Fix"}}
 	Channels  = Set{{"api", "API"}, {"email", "Email"}, {"portal", "Portal"}, {"phone", "Phone"}, {"chat", "Chat"}}
 	Decisions = Set{{"arrived", "It arrived"}, {"send-again", "Send again"}, {"send-yourself", "Send it yourself"},
-		{"dont-send", "Don’t send"}, {"refused", "The vendor refuses"}}
+		{"dont-send", "Don't send"}, {"refused", "The vendor refuses"}}
 	Deliveries = Set{{"waiting", "waiting to be sent"}, {"under-way", "being sent"}, {"unsure", "may not have arrived"},
 		{"to-send", "to be sent by you"}, {"arrived", "arrived"}, {"refused", "refused"}, {"not-sent", "not sent"}}
 	EntryKinds = Set{{"message", "Message"}, {"note", "Note"}, {"call", "Call"}, {"change", "Change"},
@@ -145,7 +145,7 @@ var (
 		{"check-in", "is done"}, {"part", "arrived"}, {"part-return", "is done"}, {"visit", "took place"},
 		{"remote-session", "took place"}, {"consent", "was given"}, {"receipt", "was confirmed"}, {"escalation", "came"},
 		{"needed-by", "was met"}, {"closing", "was averted"}}
-	FeedParts = Set{{"desk", "Whole desk"}, {"person", "A person’s"}, {"vendor", "A vendor’s"}}
+	FeedParts = Set{{"desk", "Whole desk"}, {"person", "A person's"}, {"vendor", "A vendor's"}}
 	// Agenda are the kinds of event of a calendar: those of dates, and what is no date of a case.
 	Agenda = append(Set{{"deadline", "Deadline"}, {"parked", "End of parking"}, {"shift", "Rota"},
 		{"contract-ends", "End of a contract"}, {"contract-notice", "Notice date"}}, Dated...)

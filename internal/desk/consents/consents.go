@@ -51,7 +51,7 @@ func (d *Consents) Give(ctx context.Context, a desk.Actor, id int64, x Consentin
 	return d.change(ctx, a, id, func(w *work) (c casework.Consent, text string, err error) {
 		switch {
 		case !slices.Contains(casework.ConsentKinds, x.Kind):
-			return c, "", desk.Fault("kind", "it is one of %s, not %.40q", kindsOfConsent(), string(x.Kind))
+			return c, "", desk.Fault("kind", "use one of %s, not %.40q", kindsOfConsent(), string(x.Kind))
 		case x.Until != nil && !x.Until.After(w.Now):
 			return c, "", desk.Fault("until", "this is in the past: give a later time, or leave it out")
 		case len(w.Case.Consents.V) >= maxConsents:

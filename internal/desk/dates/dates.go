@@ -111,7 +111,7 @@ func (d *Dates) End(ctx context.Context, a desk.Actor, id int64, name string, e 
 			return change(ctx, w, what+" was moved to "+to+": "+x.Words+"\nReason: "+e.Text+more, deadline.ItemMoved,
 				&casesdb.Item{Name: name, Due: due, Details: e.Details}, 0, w.Now)
 		}
-		return desk.Fault("how", "it is kept, moved or dropped")
+		return desk.Fault("how", "say whether it is kept, moved or dropped")
 	})
 }
 

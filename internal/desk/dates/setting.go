@@ -67,7 +67,7 @@ func (d *Dates) item(ctx context.Context, w *cases.Work, live []casesdb.DatedIte
 	}
 	usual, known := owes[s.Kind]
 	if !known {
-		say("kind", "it is one of %s", strings.Join(settable(), ", "))
+		say("kind", "use one of %s", strings.Join(settable(), ", "))
 	}
 	item = casesdb.Item{Kind: s.Kind, Owed: cmp.Or(s.Owed, usual), Words: strings.TrimSpace(s.Words), Details: s.Details}
 	if known && item.Owed == "" {

@@ -136,10 +136,10 @@ func (d *Drafts) findFor(ctx context.Context, tx *db.Tx, a desk.Actor, t *TakenO
 		t.add("title", "give a title")
 	}
 	if t.Kind = cmp.Or(t.Kind, register.Kinds[0]); !slices.Contains(register.Kinds, t.Kind) {
-		t.add("kind", "it is one of %s, not %.40q", strings.Join(register.Kinds, ", "), t.Kind)
+		t.add("kind", "use one of %s, not %.40q", strings.Join(register.Kinds, ", "), t.Kind)
 	}
 	if t.Origin = cmp.Or(t.Origin, casework.ByUs); !slices.Contains(casework.Origins, t.Origin) {
-		t.add("origin", "it is us, vendor, partner or colleague, not %.40q", string(t.Origin))
+		t.add("origin", "use us, vendor, partner or colleague, not %.40q", string(t.Origin))
 	}
 	if !t.vendor.Profile.V.LooksRight(t.Reference) && t.Reference != "" {
 		t.add("reference", "%.60q does not look like a reference of %s", t.Reference, t.vendor.Name)

@@ -8,7 +8,6 @@ import (
 	"roundhouse.example/internal/access"
 	"roundhouse.example/internal/core/dated"
 	"roundhouse.example/internal/core/deadline"
-	"roundhouse.example/internal/core/escalation"
 	"roundhouse.example/internal/core/phrasing"
 	"roundhouse.example/internal/core/register"
 	"roundhouse.example/internal/desk"
@@ -72,7 +71,7 @@ func (d *Escalations) Ladder(ctx context.Context, a desk.Actor, id int64, rung i
 		MayNot: filing.MayNotEscalate(vendor.Profile.V, a.Person)}
 	highest := 0
 	for i, r := range vendor.Profile.V.Ladder {
-		x := Rung{Rung: r, Number: i + 1, When: conditions(r)}
+		x := Rung{Rung: r, Number: i + 1, When: ladders.Conditions(r).When()}
 		for _, z := range slices.Backward(raised) {
 			if z.Rung != x.Number {
 				continue
@@ -117,20 +116,6 @@ func answerOf(items []record.ItemView, r casesdb.Raised) *record.ItemView {
 		}
 	}
 	return last
-}
-
-// conditions are when a rung is due, in words.
-func conditions(r register.Rung) (out []string) {
-	for _, x := range []struct {
-		because escalation.Reason
-		counts  bool
-	}{{escalation.Late, r.LateBy != ""}, {escalation.FixesRejected, r.FixesRejected > 0},
-		{escalation.Reopened, r.Reopened > 0}, {escalation.OpenLong, r.OpenLonger != ""}} {
-		if x.counts {
-			out = append(out, ladders.Why(x.because, r))
-		}
-	}
-	return out
 }
 
 func (d *Escalations) draft(ctx context.Context, a desk.Actor, v pages.View, raised []casesdb.Raised,

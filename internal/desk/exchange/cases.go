@@ -100,7 +100,7 @@ func existing(r table.Row, zone *time.Location) (x drafts.Existing, said []strin
 		VendorStatus: text("vendor_status"), Move: deadline.Side(text("move")), Story: text("story")}
 	x.Severity, _ = r.Members["severity"].(int)
 	if x.Move != "" && x.Move != deadline.Ours && x.Move != deadline.Theirs {
-		said = append(said, fmt.Sprintf("move: it is ours or theirs, not %.40q", string(x.Move)))
+		said = append(said, fmt.Sprintf("move: use ours or theirs, not %.40q", string(x.Move)))
 	}
 	at := func(name string) (t time.Time) {
 		for _, layout := range []string{time.RFC3339, "2006-01-02 15:04", "2006-01-02T15:04", "2006-01-02 15:04:05",

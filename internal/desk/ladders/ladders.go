@@ -3,14 +3,12 @@ package ladders
 
 import (
 	"context"
-	"fmt"
 	"time"
 
 	"roundhouse.example/internal/core/attention"
 	"roundhouse.example/internal/core/escalation"
 	"roundhouse.example/internal/core/register"
 	"roundhouse.example/internal/core/words"
-	"roundhouse.example/internal/desk"
 	"roundhouse.example/internal/desk/hours"
 	casesdb "roundhouse.example/internal/store/cases"
 	"roundhouse.example/internal/store/db"
@@ -48,26 +46,25 @@ func (a *Advice) NameIn(l *attention.Line) {
 	}
 }
 
+// Conditions are when a rung is due, in words.
+func Conditions(r register.Rung) words.Rung {
+	return words.Rung{LateBy: r.LateBy, FixesRejected: r.FixesRejected, Reopened: r.Reopened, OpenLonger: r.OpenLonger,
+		Severity: r.Severity}
+}
+
 // Why is a reason in words, with the figure of the rung that it goes by.
 func Why(because escalation.Reason, r register.Rung) string {
-	switch because {
+	switch when := Conditions(r); because {
 	case escalation.Unanswered:
 		return "the last escalation was not answered in time"
 	case escalation.Late:
-		return "the vendor is late by " + words.Target(r.LateBy) + " or more"
+		return when.Late()
 	case escalation.FixesRejected:
-		return desk.Count(r.FixesRejected, "fix was rejected", "fixes were rejected")
+		return when.Fixes()
 	case escalation.Reopened:
-		return "it was reopened " + words.Times(r.Reopened)
+		return when.Again()
 	case escalation.OpenLong:
-		switch {
-		case r.Severity == 1:
-			return fmt.Sprintf("it has been open for %s or longer at severity 1", words.Target(r.OpenLonger))
-		case r.Severity == 2 || r.Severity == 3:
-			return fmt.Sprintf("it has been open for %s or longer at severity %d or worse", words.Target(r.OpenLonger),
-				r.Severity)
-		}
-		return "it has been open for " + words.Target(r.OpenLonger) + " or longer"
+		return when.Open()
 	}
 	return ""
 }

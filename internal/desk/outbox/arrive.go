@@ -55,7 +55,8 @@ func (w *work) Arrive(ctx context.Context, del *outboxdb.Delivery, reference str
 		e.Effect.V.Told = v.Event != "" && del.Step != ""
 	}
 	if v := e.Effect.V; v != nil && v.Event == deadline.Park && v.Until != nil && !v.Until.After(w.Now) {
-		text, e.Effect.V = "The vendor was told of the parking, but the date had already come: the case was not parked.", nil
+		e.Effect.V = nil
+		text = "The vendor was told that the case is parked, but the date had already come: the case was not parked."
 	}
 	if del.Action == route.Open && reference != "" {
 		other, err := casesdb.CurrentReference(ctx, w.Tx, w.Case.VendorID, reference)

@@ -111,8 +111,8 @@ func (w *work) decide(ctx context.Context, del *outboxdb.Delivery, dec Decision)
 		}
 		return w.refuse(ctx, del, reason)
 	}
-	return desk.Fault("decision", "the decision is arrived, send-again, send-yourself, dont-send or refused, not %.40q",
-		dec.What)
+	return desk.Fault("decision", "the decision must be arrived, send-again, send-yourself, dont-send or refused, "+
+		"not %.40q", dec.What)
 }
 
 // refuse keeps that the vendor refused something: a person decides what becomes of it. How often it refused to reopen

@@ -213,7 +213,11 @@ func said(g ready.Gap, zone *time.Location) Gap {
 		out.Text = g.Name + " has no ladder: nobody is named to escalate to"
 		out.Remedy, out.Command = "Add whom to call, in what order, and when", "roundhouse vendor change "+g.Vendor+" --edit"
 	case ready.NoPromise:
-		out.Text = fmt.Sprintf("%s, contract %s: no target for %s", g.Name, g.Number, words.List(g.Levels))
+		level := "level"
+		if len(g.Levels) > 1 {
+			level = "levels"
+		}
+		out.Text = fmt.Sprintf("%s, contract %s: no target for %s %s", g.Name, g.Number, level, words.List(g.Levels))
 		out.Remedy = "Add its targets, or ask the vendor for some before it is renewed"
 		out.Command = "roundhouse contract change " + g.Number + " --edit"
 		if strings.ContainsAny(g.Number, " \t\"'$&;|<>()") {

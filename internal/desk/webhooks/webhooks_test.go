@@ -164,7 +164,7 @@ func TestAProgramThatDoesNotAnswer(t *testing.T) {
 	for range 30 {
 		run(t, d, 28*time.Hour)
 	}
-	if v := state(t, d); v.Waiting != 0 || v.GivenUp != 1 || len(r.got) != 3+11 {
+	if v := state(t, d); v.Waiting != 0 || v.NotSent != 1 || len(r.got) != 3+11 {
 		t.Errorf("%+v after %d tries", v, len(r.got)-3)
 	}
 }

@@ -3010,7 +3010,7 @@ type LadderRung struct {
 	// Told What they expect to be told
 	Told *string `json:"told,omitempty"`
 
-	// When When to escalate to it, in words; any one of them is enough. Empty: only when a person decides to
+	// When When to escalate to it, in words; any one of them is enough. Empty: only when somebody decides to
 	When []string `json:"when"`
 }
 
@@ -4693,15 +4693,15 @@ type Way struct {
 
 // Webhook defines model for Webhook.
 type Webhook struct {
-	Active  bool   `json:"active"`
-	Address string `json:"address"`
-
-	// GivenUp How many were given up after three days
-	GivenUp    int                `json:"given_up"`
+	Active     bool               `json:"active"`
+	Address    string             `json:"address"`
 	Kinds      []NotificationKind `json:"kinds"`
 	LastSentAt *time.Time         `json:"last_sent_at,omitempty"`
 	Name       string             `json:"name"`
-	Problem    *string            `json:"problem,omitempty"`
+
+	// NotSent How many could not be sent within three days
+	NotSent int     `json:"not_sent"`
+	Problem *string `json:"problem,omitempty"`
 
 	// Secret The name of the signing secret
 	Secret string `json:"secret"`

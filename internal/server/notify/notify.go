@@ -106,7 +106,7 @@ func (h *Notify) ChangeNotificationSettings(ctx context.Context,
 
 func webhook(v webhooks.View) apigen.Webhook {
 	return apigen.Webhook{Version: v.Version, Name: v.Name, Address: v.Address, Kinds: v.Kinds.V, Secret: v.Secret,
-		Active: v.Active, Waiting: v.Waiting, GivenUp: v.GivenUp, LastSentAt: v.SentAt, Problem: web.Some(v.Problem)}
+		Active: v.Active, Waiting: v.Waiting, NotSent: v.NotSent, LastSentAt: v.SentAt, Problem: web.Some(v.Problem)}
 }
 
 // ListWebhooks lists them by name.

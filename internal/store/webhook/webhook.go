@@ -36,7 +36,7 @@ func (w Webhook) Host() string {
 type Standing struct {
 	WebhookID int64      `db:"webhook_id"`
 	Waiting   int        `db:"waiting"`
-	GivenUp   int        `db:"given_up"`
+	NotSent   int        `db:"not_sent"`
 	SentAt    *time.Time `db:"sent_at"`
 	Problem   string     `db:"problem"`
 }
@@ -79,7 +79,7 @@ func Remove(ctx context.Context, q db.Querier, name string) (gone bool, err erro
 func Standings(ctx context.Context, q db.Querier) (map[int64]Standing, error) {
 	var rows []Standing
 	err := q.SelectContext(ctx, &rows, `select webhook_id, count(*) filter (where next_at is not null) as waiting,
-			count(*) filter (where next_at is null and sent_at is null) as given_up, max(sent_at) as sent_at,
+			count(*) filter (where next_at is null and sent_at is null) as not_sent, max(sent_at) as sent_at,
 			coalesce((array_agg(problem order by event_id desc) filter (where problem <> '' and sent_at is null))[1], '')
 				as problem
 		from webhook_delivery group by webhook_id`)
