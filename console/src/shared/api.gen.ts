@@ -5552,7 +5552,7 @@ export interface operations {
                 unread?: boolean;
                 /** @description Cursor of this page; left out for the first */
                 cursor?: string;
-                /** @description At most this many; 50 if left out */
+                /** @description Maximum number of results; 50 if left out */
                 limit?: number;
             };
             header?: never;
@@ -5793,7 +5793,7 @@ export interface operations {
                 known?: components["parameters"]["Known"];
                 /** @description Cursor of this page; left out for the first */
                 cursor?: string;
-                /** @description At most this many lines; 100 if left out */
+                /** @description Maximum number of lines; 100 if left out */
                 limit?: number;
             };
             header?: never;

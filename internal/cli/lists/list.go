@@ -85,7 +85,7 @@ func (a *Commands) caseList() *cobra.Command {
 // listFlags puts the flags that narrow a list on a command.
 func (a *Commands) listFlags(c *cobra.Command, o *listOptions) {
 	f := c.Flags()
-	f.StringVar(&o.view, "view", "", "a saved view, which the other filters narrow; roundhouse case views lists them")
+	f.StringVar(&o.view, "view", "", "a saved view; other filters replace its own (see roundhouse case views)")
 	f.StringSliceVar(&o.states, "state", nil, "draft, filed, open, fix-offered, resolved, closed, withdrawn or live")
 	f.StringSliceVar(&o.vendors, "vendor", nil, "only these vendors")
 	f.StringSliceVar(&o.kinds, "kind", nil, "only these kinds: "+register.Listed(register.Kinds))

@@ -5702,7 +5702,7 @@ type ListNotificationsParams struct {
 	// Cursor Cursor of this page; left out for the first
 	Cursor *string `form:"cursor,omitempty" json:"cursor,omitempty"`
 
-	// Limit At most this many; 50 if left out
+	// Limit Maximum number of results; 50 if left out
 	Limit *int `form:"limit,omitempty" json:"limit,omitempty"`
 }
 
@@ -5883,7 +5883,7 @@ type GetTodayParams struct {
 	// Cursor Cursor of this page; left out for the first
 	Cursor *string `form:"cursor,omitempty" json:"cursor,omitempty"`
 
-	// Limit At most this many lines; 100 if left out
+	// Limit Maximum number of lines; 100 if left out
 	Limit *int `form:"limit,omitempty" json:"limit,omitempty"`
 }
 

@@ -156,10 +156,10 @@ func OfItem(c Case, i Item, now time.Time) Event {
 	return e
 }
 
-// OfParking is the event of a case's coming back from parking.
+// OfParking is the event of a parked case that resumes.
 func OfParking(c Case, until time.Time) Event {
 	e := c.event("parked", Parked, "Parking ends")
-	e.Start, e.End, e.Owed, e.Standing = until, until.Add(lasts), deadline.Ours, deadline.Running
+	e.Start, e.End, e.Owed, e.Standing = until.Add(-lasts), until, deadline.Ours, deadline.Running
 	return e
 }
 

@@ -120,6 +120,9 @@ func TestClocksAndContracts(t *testing.T) {
 	if len(list) != 2 || list[0].Kind != agenda.Notice || !list[0].AllDay || !list[1].End.Equal(day.AddDate(0, 0, 1)) {
 		t.Errorf("a contract: %+v", list)
 	}
+	if e := agenda.OfParking(gate, noon); !e.Due().Equal(noon) {
+		t.Errorf("a case that is parked until %s resumes at %s", noon, e.Due())
+	}
 	events := append(list, agenda.OfParking(gate, noon))
 	agenda.Sort(events)
 	if events[0].Kind != agenda.Parked || !slices.IsSortedFunc(events, func(a, b agenda.Event) int {
