@@ -3,7 +3,7 @@ import { NButton } from 'naive-ui'
 import { computed, onMounted, ref } from 'vue'
 import { useRouter } from 'vue-router'
 import { against, pickedRoute, routeKey, routeWords, type Route } from '../shared/routes'
-import { short, span, useClock } from '../shared/time'
+import { short, took, useClock } from '../shared/time'
 import { label, target } from '../shared/words'
 import EncloseFiles from '../files/EncloseFiles.vue'
 import { useEnclosing } from '../files/enclosing'
@@ -98,10 +98,10 @@ onMounted(() => setTimeout(() => document.querySelector<HTMLElement>('[data-test
                 >
                 <p v-if="p.took_cases" class="sub small" data-testid="took">
                   <template v-if="p.took_cases === 1"
-                    >The last case like this was answered after {{ span(p.took_longest_seconds!) }}</template
+                    >The last case like this was answered within {{ took(p.took_longest_seconds!) }}</template
                   ><template v-else
-                    >Half of the last {{ p.took_cases }} cases were answered within {{ span(p.took_half_seconds!) }},
-                    the slowest after {{ span(p.took_longest_seconds!) }}</template
+                    >Half of the last {{ p.took_cases }} cases were answered within {{ took(p.took_half_seconds!) }},
+                    the slowest after {{ took(p.took_longest_seconds!) }}</template
                   >
                 </p>
               </td>

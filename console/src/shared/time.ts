@@ -95,6 +95,9 @@ export function span(s: number): string {
   return m === 0 || h >= 100 ? `${h} h` : `${h} h ${m} min`
 }
 
+/** How long something took at most: a minute at least, as an answer outside the hours took no covered time. */
+export const took = (s: number): string => span(Math.max(s, 60))
+
 /** The zone of this browser, in which times are read and typed. */
 export const zoneHere = (): string => Intl.DateTimeFormat().resolvedOptions().timeZone
 

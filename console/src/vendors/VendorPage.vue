@@ -9,7 +9,7 @@ import { useMe } from '../shared/queries'
 import { useVendor } from './queries'
 import type { Members } from '../register/things'
 import { byChannel, choicesOf, inline, label, target, weekWords } from '../shared/words'
-import { clock, full, short, span, useClock } from '../shared/time'
+import { clock, full, short, span, took, useClock } from '../shared/time'
 import FactEditor from '../register/FactEditor.vue'
 import FactSheet from '../register/FactSheet.vue'
 import VendorSecrets from '../secrets/VendorSecrets.vue'
@@ -169,8 +169,8 @@ const hours = computed(() =>
                   <td>{{ label('DeadlineKind', w.deadline) }}</td>
                   <td>{{ w.cases }}</td>
                   <td>{{ span(w.promised_seconds) }}</td>
-                  <td>{{ span(w.real_seconds) }}</td>
-                  <td>{{ span(w.slowest_seconds) }}</td>
+                  <td>{{ took(w.real_seconds) }}</td>
+                  <td>{{ took(w.slowest_seconds) }}</td>
                   <td>{{ w.late }}</td>
                 </tr>
               </tbody>

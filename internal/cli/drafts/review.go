@@ -191,9 +191,9 @@ func (a *Commands) showPromised(c clientgen.Case, route *clientgen.Route, times 
 			theirs.Short(x.Due)})
 		if n := app.Deref(x.TookCases); n > 0 {
 			took = fmt.Sprintf("Half of the last %d cases were answered within %s, the slowest after %s.", n,
-				words.Span(app.Deref(x.TookHalfSeconds)), words.Span(app.Deref(x.TookLongestSeconds)))
+				words.Took(app.Deref(x.TookHalfSeconds)), words.Took(app.Deref(x.TookLongestSeconds)))
 			if n == 1 {
-				took = fmt.Sprintf("The last case like this was answered after %s.", words.Span(app.Deref(x.TookLongestSeconds)))
+				took = fmt.Sprintf("The last case like this was answered within %s.", words.Took(app.Deref(x.TookLongestSeconds)))
 			}
 		}
 	}

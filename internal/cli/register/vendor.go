@@ -168,8 +168,8 @@ func (a *Commands) showWaits(list []clientgen.Wait) {
 	var rows [][]string
 	for _, x := range list {
 		rows = append(rows, []string{words.Channels.Of(string(x.Channel)), words.Deadlines.Of(string(x.Deadline)),
-			app.Raw(&x.Cases), words.Span(x.PromisedSeconds), words.Span(x.RealSeconds),
-			words.Span(x.SlowestSeconds), app.Raw(&x.Late)})
+			app.Raw(&x.Cases), words.Span(x.PromisedSeconds), words.Took(x.RealSeconds),
+			words.Took(x.SlowestSeconds), app.Raw(&x.Late)})
 	}
 	p.Table([]out.Column{{Name: "filed by"}, {Name: "deadline", Main: true}, {Name: "cases", Right: true},
 		{Name: "promised", Right: true}, {Name: "half took up to", Right: true}, {Name: "nine of ten", Right: true},

@@ -147,6 +147,7 @@ func TestFilesThatAreNoPack(t *testing.T) {
 		"a long line":       {"vendor_pack: 2\na: " + strings.Repeat("[", maxLine), "2: the line is longer"},
 		"too deep":          {strings.Repeat("[", 60) + strings.Repeat("]", 60), "nested more than"},
 		"a list":            {"- a\n- b\n", "it is not a pack"},
+		"a vendor alone":    {"key: ferrous\nname: Ferrous Payments\n", "it is not a pack"},
 	} {
 		_, findings := Read([]byte(x.file))
 		if len(findings) == 0 || !strings.Contains(findings[0].String(), x.want) {

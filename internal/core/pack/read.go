@@ -133,6 +133,11 @@ func Read(file []byte) (Pack, []Finding) {
 		return Pack{}, findings
 	}
 	top, ok := value.(map[string]any)
+	if ok {
+		_, format := top["vendor_pack"]
+		_, vendor := top["vendor"]
+		ok = format || vendor
+	}
 	if !ok {
 		return whole("it is not a pack: start it with vendor_pack: %d", Version)
 	}

@@ -14,3 +14,7 @@ func Span(s int64) string {
 	}
 	return fmt.Sprintf("%d h %d min", s/3600, s%3600/60)
 }
+
+// Took writes how many covered seconds something took at most: a minute at least, as an answer outside the hours took
+// none at all.
+func Took(s int64) string { return Span(max(s, 60)) }

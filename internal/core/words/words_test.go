@@ -74,4 +74,9 @@ func TestSpan(t *testing.T) {
 			t.Errorf("%d: %s, want %s", s, got, want)
 		}
 	}
+	for s, want := range map[int64]string{0: "1 min", 59: "1 min", 1920: "32 min"} {
+		if got := Took(s); got != want {
+			t.Errorf("%d s taken: %s, want %s", s, got, want)
+		}
+	}
 }
