@@ -108,7 +108,7 @@ func TestTheStoryOfALateCase(t *testing.T) {
 	})
 	w.steps(tab, press("send"), gone("writing"))
 	w.until("it is counted", func() bool { v, _ := ragna.get(name); return v.Chases != nil && *v.Chases == 1 })
-	sh.ok([]string{"case", "chase", name, "--drafted"}, "Chased twice since its last reply. Next on ")
+	sh.ok([]string{"case", "chase", name, "--drafted"}, "Chased twice since its last reply. Next: ")
 	sh.ok([]string{"case", "dates", name, "--all"}, "Where this stands")
 }
 

@@ -43,7 +43,7 @@ func TestToldAsItHappens(t *testing.T) {
 		write("quiet-from", "22:00"), write("quiet-to", "07:00"), write("digest-at", "07:30"), press("save-settings"))
 	w.says(tab, "settings", "Next digest:")
 	sh.ok([]string{"notifications", "settings"}, "Mention in a note            Off", "Quiet hours: 22:00 to 07:00",
-		"each day at 07:30 (Europe/Oslo), next on Tue 24, 07:30",
+		"each day at 07:30 (Europe/Oslo); next: Tue 24, 07:30",
 		"names no email link")
 	emil.ok([]string{"case", "note", name, "--text", "@Ragna: or the red one?"})
 	sh.ok([]string{"notifications", "list", "--unread"}, "Nothing is unread")

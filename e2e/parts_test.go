@@ -55,6 +55,12 @@ func TestADescriptionInParts(t *testing.T) {
 	}
 	ragna.patched(200, "/cases/"+name, m{"texts": m{"error": "E 57", "often": "hourly", "browser": "any"},
 		"answers": m{"tenant": "ours"}})
+	ragna.patched(200, "/cases/"+name, m{"facts": m{"needed_by": w.clock.Now().Add(-time.Hour)}})
+	past, _ := ragna.get(name)
+	if n := need(past, "facts.needed_by"); n == nil || n.Weight != apigen.NeedWeightWarning {
+		t.Errorf("a needed-by that is over: %+v", n)
+	}
+	ragna.patched(200, "/cases/"+name, m{"facts": m{"needed_by": nil}})
 	after, _ := ragna.get(name)
 	if *after.Complete <= *before.Complete || need(after, "texts.error") != nil || need(after, "answers.tenant") != nil {
 		t.Errorf("from %d to %d: %+v", *before.Complete, *after.Complete, after.Needs)

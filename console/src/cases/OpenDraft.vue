@@ -203,7 +203,8 @@ aside h2 {
 .need .required {
   color: var(--late);
 }
-.need .later {
+.need .later,
+.need .warning {
   color: var(--brass);
 }
 .measure {

@@ -3552,10 +3552,10 @@ export interface components {
         };
         Need: {
             /**
-             * @description later: required, but a case of severity 1 can be filed without it
+             * @description later: required, but a case of severity 1 can be filed without it. warning: nothing is missing, but it may be wrong to file it so
              * @enum {string}
              */
-            weight: "required" | "later" | "optional";
+            weight: "required" | "later" | "optional" | "warning";
             field?: string;
             text: string;
             /** @description Why it matters */

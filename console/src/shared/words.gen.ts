@@ -276,6 +276,7 @@ export const labels = {
     'required': 'required',
     'later': 'later',
     'optional': 'optional',
+    'warning': 'warning',
   },
   'NextStep': {
     'answer': 'Answer',

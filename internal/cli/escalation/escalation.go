@@ -328,7 +328,7 @@ func (a *Commands) chase() *cobra.Command {
 			}
 			a.Said(l, e)
 			if due != nil {
-				a.Printer().Line("Chased %s since its last reply. Next on %s.", words.Times(draft.Chases+1),
+				a.Printer().Line("Chased %s since its last reply. Next: %s.", words.Times(draft.Chases+1),
 					a.Times(ctx).Short(due))
 			}
 			return nil

@@ -240,6 +240,6 @@ func (a *Commands) printSettings(s clientgen.NotificationSettings, times out.Tim
 	if s.DigestAt == "" {
 		p.Line("No digest by email; roundhouse digest shows one.")
 	} else {
-		p.Line("Digest by email each day at %s (%s), next on %s.", s.DigestAt, s.Zone, times.Short(s.NextDigest))
+		p.Line("Digest by email each day at %s (%s); next: %s.", s.DigestAt, s.Zone, times.Short(s.NextDigest))
 	}
 }

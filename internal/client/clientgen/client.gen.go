@@ -890,6 +890,7 @@ const (
 	NeedWeightLater    NeedWeight = "later"
 	NeedWeightOptional NeedWeight = "optional"
 	NeedWeightRequired NeedWeight = "required"
+	NeedWeightWarning  NeedWeight = "warning"
 )
 
 // Valid indicates whether the value is a known member of the NeedWeight enum.
@@ -900,6 +901,8 @@ func (e NeedWeight) Valid() bool {
 	case NeedWeightOptional:
 		return true
 	case NeedWeightRequired:
+		return true
+	case NeedWeightWarning:
 		return true
 	default:
 		return false
@@ -3433,14 +3436,14 @@ type Need struct {
 	Points *int   `json:"points,omitempty"`
 	Text   string `json:"text"`
 
-	// Weight later: required, but a case of severity 1 can be filed without it
+	// Weight later: required, but a case of severity 1 can be filed without it. warning: nothing is missing, but it may be wrong to file it so
 	Weight NeedWeight `json:"weight"`
 
 	// Why Why it matters
 	Why *string `json:"why,omitempty"`
 }
 
-// NeedWeight later: required, but a case of severity 1 can be filed without it
+// NeedWeight later: required, but a case of severity 1 can be filed without it. warning: nothing is missing, but it may be wrong to file it so
 type NeedWeight string
 
 // NewBriefing defines model for NewBriefing.

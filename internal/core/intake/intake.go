@@ -82,6 +82,8 @@ type Need struct {
 	// Why says why it matters, and Points how much it would add to the measure; 0 for what is not measured.
 	Why    string
 	Points int
+	// Doubt is for what is not missing, but speaks against filing it as it stands.
+	Doubt bool
 	// Despite is for what speaks so much against filing it that going on needs a reason.
 	Despite bool
 }
@@ -156,6 +158,7 @@ func Missing(s Story) []Need {
 			out = append(out, n)
 			continue
 		}
+		n.Doubt = true
 		doubts = append(doubts, n)
 	}
 	return append(append(out, lacking...), doubts...)

@@ -129,8 +129,9 @@ var (
 	EntryKinds = Set{{"message", "Message"}, {"note", "Note"}, {"call", "Call"}, {"change", "Change"},
 		{"file", "File"}, {"briefing", "Briefing"}}
 	Directions = Set{{"in", "from vendor"}, {"out", "to vendor"}}
-	Weights    = Set{{"required", "required"}, {"later", "later"}, {"optional", "optional"}}
-	Deadlines  = Set{{"first-response", "First response"}, {"update", "Update"}, {"workaround", "Workaround"},
+	Weights    = Set{{"required", "required"}, {"later", "later"}, {"optional", "optional"},
+		{"warning", "warning"}}
+	Deadlines = Set{{"first-response", "First response"}, {"update", "Update"}, {"workaround", "Workaround"},
 		{"resolution", "Resolution"}, {"our-answer", "Our answer"}, {"verification", "Verification"}}
 	Whoms = Set{{"vendor", "Vendor"}, {"partner", "Partner"}, {"carrier", "Carrier"}, {"desk", "Desk"},
 		{"requester", "Requester"}, {"person", "Person whose consent is needed"}}

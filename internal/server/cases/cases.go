@@ -379,6 +379,8 @@ func draftOut(v pages.View, out *apigen.Case) {
 			w = apigen.NeedWeightRequired
 		case n.Later:
 			w = apigen.NeedWeightLater
+		case n.Doubt:
+			w = apigen.NeedWeightWarning
 		}
 		out.Needs = append(out.Needs, apigen.Need{Weight: w, Field: web.Some(n.Field), Text: n.Text, Why: web.Some(n.Why),
 			Points: web.Some(n.Points)})
