@@ -138,7 +138,7 @@ var (
 	DateEnds = Set{{"kept", "Mark as done"}, {"moved", "Move"}, {"dropped", "Drop"}}
 	// Dated are the kinds of what is to happen by an instant.
 	Dated = Set{{"promise", "Promise"}, {"ask", "Ask"}, {"callback", "Callback"}, {"follow-up", "Follow-up"},
-		{"check-in", "Check-in"}, {"part", "Part"}, {"part-return", "Return of a part"}, {"visit", "Visit"},
+		{"check-in", "Check-in"}, {"part", "Part"}, {"part-return", "Part return"}, {"visit", "Visit"},
 		{"remote-session", "Remote session"}, {"consent", "Consent"}, {"receipt", "Receipt"},
 		{"escalation", "Answer to an escalation"}, {"needed-by", "Needed by"}, {"closing", "Closing by the vendor"}}
 	// DateKept is what is said of one that was kept, after its name.
